@@ -1,0 +1,238 @@
+"""Fundamental frequency of a single voice.
+
+Candidates come from a normalised cross-correlation whose window grows with
+the lag (the normalised form of the difference function of de Cheveigné and
+Kawahara [1]_), the path through them from dynamic programming (as in [2]_),
+and the value at each frame from the instantaneous frequencies of the lowest
+harmonics around the path.
+
+References
+----------
+.. [1] A. de Cheveigné, H. Kawahara, "YIN, a fundamental frequency estimator
+   for speech and music", J. Acoust. Soc. Am. 111, 2002.
+.. [2] M. Mauch, S. Dixon, "pYIN: a fundamental frequency estimator using
+   probabilistic threshold distributions", ICASSP 2014.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numba
+import numpy as np
+import scipy.signal as ss
+from numpy.typing import NDArray
+
+from .harmonic_frequency import refine_by_harmonics
+from .signal_tools import frame_rms, resample, runs
+from .types import HOP_S, Contour, Floats
+from .units import hz_to_midi
+from .validation import in_range
+
+COARSE_RATE = 8_000
+FINE_RATE = 16_000
+MIN_HZ, MAX_HZ = 50.0, 1200.0
+N_CANDIDATES = 8
+TAPS, PEAK_STEPS = 10, 13
+OCTAVE_COST = 0.035  # per octave of lag, so that a period wins over its multiples
+VOICING_THRESHOLD = 0.62
+JUMP_COST = 0.9  # per octave between neighbouring frames
+SWITCH_COST = 0.30  # voiced to unvoiced and back
+MIN_VOICED_FRAMES = 6
+
+
+def _sinc_kernel() -> Floats:
+    """Windowed-sinc taps, shape (PEAK_STEPS, TAPS), for the correlation between its samples."""
+    shift = (np.arange(PEAK_STEPS) - PEAK_STEPS // 2)[:, None] / (PEAK_STEPS - 1) * 1.5
+    distance = np.arange(-TAPS // 2 + 1, TAPS // 2 + 1)[None] - shift
+    window = np.cos(np.pi * np.clip(distance / (TAPS + 2), -0.5, 0.5)) ** 2
+    taps = np.sinc(distance) * window
+    return taps / taps.sum(axis=1, keepdims=True)
+
+
+@numba.njit(cache=True, fastmath=True)
+def _sharp_peak(row, j, kernel):  # pragma: no cover - compiled
+    """Shift and height of a peak between the samples of the correlation."""
+    steps, taps = kernel.shape
+    n = len(row)
+    values = np.empty(steps)
+    best = 0
+    for s in range(steps):
+        total = 0.0
+        for t in range(taps):
+            total += kernel[s, t] * row[min(abs(j + t - taps // 2 + 1), n - 1)]
+        values[s] = total
+        if total > values[best]:
+            best = s
+    unit = 1.5 / (steps - 1)
+    shift = (best - steps // 2) * unit
+    if 0 < best < steps - 1:
+        curve = values[best - 1] - 2 * values[best] + values[best + 1]
+        if curve < -1e-12:
+            shift += 0.5 * (values[best - 1] - values[best + 1]) / curve * unit
+    return shift, values[best]
+
+
+@numba.njit(cache=True, fastmath=True)
+def _candidates(x, centres, min_lag, max_lag, floor_energy, kernel, lags, scores):  # pragma: no cover - compiled
+    """Fill lags and scores, shape (n_frames, N_CANDIDATES), with the peaks of the correlation."""
+    n = len(x)
+    energy = np.zeros(n + 1)
+    for i in range(n):
+        energy[i + 1] = energy[i] + x[i] * x[i]
+    first_lag = 1
+    margin = max(1, int(min_lag) - 1)
+    width = max_lag - first_lag + 1 + TAPS
+    row = np.zeros(width)
+    for f in range(len(centres)):
+        for j in range(width):
+            lag = first_lag + j
+            w = max(80, (5 * lag) // 4)
+            a = centres[f] - (lag + w) // 2
+            if a < 0 or a + lag + w > n:
+                row[j] = 0.0
+                continue
+            total = np.float32(0.0)
+            for i in range(w):
+                total += x[a + i] * x[a + lag + i]
+            e1 = energy[a + w] - energy[a]
+            e2 = energy[a + lag + w] - energy[a + lag]
+            row[j] = total / math.sqrt((e1 + floor_energy * w) * (e2 + floor_energy * w))
+        count = 0
+        for j in range(margin, width - 1):
+            if row[j] > 0.25 and row[j] >= row[j - 1] and row[j] > row[j + 1]:
+                shift, height = _sharp_peak(row, j, kernel)
+                lag_here = first_lag + j + shift
+                if lag_here < min_lag:
+                    continue
+                slot = count
+                if count == N_CANDIDATES:
+                    slot = 0
+                    for c in range(1, N_CANDIDATES):
+                        if scores[f, c] < scores[f, slot]:
+                            slot = c
+                    if scores[f, slot] >= height - OCTAVE_COST * math.log2(lag_here / min_lag):
+                        continue
+                else:
+                    count += 1
+                lags[f, slot] = lag_here
+                scores[f, slot] = height - OCTAVE_COST * math.log2(lag_here / min_lag)
+
+
+@numba.njit(cache=True)
+def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
+    """Candidate index per frame, or -1 where unvoiced, by dynamic programming (Viterbi)."""
+    n, m = scores.shape
+    states = m + 1
+    cost = np.zeros(states)
+    back = np.zeros((n, states), np.int16)
+    for f in range(n):
+        best_from = np.zeros(states)
+        for s in range(states):
+            best = 1e18
+            arg = 0
+            for p in range(states):
+                if f == 0:
+                    c = 0.0
+                elif p == m or s == m:
+                    c = cost[p] + (SWITCH_COST if p != s else 0.0)
+                elif scores[f - 1, p] <= 0.0:
+                    continue
+                else:
+                    c = cost[p] + JUMP_COST * min(abs(log_lags[f, s] - log_lags[f - 1, p]), 1.5)
+                if c < best:
+                    best = c
+                    arg = p
+            if s == m:
+                best_from[s] = best + (1.0 - threshold)
+            elif scores[f, s] <= 0.0:
+                best_from[s] = 1e17
+            else:
+                best_from[s] = best + (1.0 - scores[f, s])
+            back[f, s] = arg
+        cost = best_from
+    path = np.zeros(n, np.int16)
+    state = np.argmin(cost)
+    for f in range(n - 1, -1, -1):
+        path[f] = state if state < m else -1
+        state = back[f, state]
+    return path
+
+
+def _prepare(audio: Floats, sample_rate: int) -> tuple[Floats, NDArray[np.float32]]:
+    fine = resample(audio, sample_rate, FINE_RATE)
+    if len(fine) > 64:
+        fine = ss.sosfilt(ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos"), fine)
+    coarse = resample(fine, FINE_RATE, COARSE_RATE).astype(np.float32)
+    return np.ascontiguousarray(fine), coarse
+
+
+def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ) -> Contour:
+    """Track the pitch of one voice on a 5 ms grid.
+
+    Parameters
+    ----------
+    audio : ndarray, shape (n,)
+        One channel, full scale ±1.
+    sample_rate : int
+        Hertz.
+    low_hz, high_hz : float
+        The range searched, within 50 to 1200 Hz.
+
+    Returns
+    -------
+    Contour
+        MIDI note numbers at A4 = 440 Hz, NaN where unvoiced, and per frame
+        the probability that a voiced value is right within 50 cents.
+    """
+    low = in_range(low_hz, MIN_HZ, MAX_HZ, "The lowest pitch (Hz)")
+    high = in_range(high_hz, low * 1.5, MAX_HZ, "The highest pitch (Hz)")
+    fine, coarse = _prepare(audio, sample_rate)
+    n_frames = int(len(audio) / sample_rate / HOP_S) + 1
+    times = np.arange(n_frames) * HOP_S
+    pad = int(COARSE_RATE / low * 1.3) + 120
+    padded = np.pad(coarse, pad)
+    centres = np.round(times * COARSE_RATE).astype(np.int64) + pad
+    lags = np.ones((n_frames, N_CANDIDATES))
+    scores = np.zeros((n_frames, N_CANDIDATES))
+    peak = float(np.max(np.abs(coarse), initial=0.0))
+    floor = (max(peak, 1e-4) * 3e-4) ** 2
+    max_lag = int(np.ceil(COARSE_RATE / low)) + 1
+    _candidates(padded, centres, COARSE_RATE / high * 0.98, max_lag, floor, _sinc_kernel(), lags, scores)
+    path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
+    voiced = path >= 0
+    for a, b in runs(voiced):
+        if b - a < MIN_VOICED_FRAMES:
+            voiced[a:b] = False
+    index = np.maximum(path, 0)
+    row = np.arange(n_frames)
+    hz = np.where(voiced, COARSE_RATE / lags[row, index], 0.0)
+    strength = scores[row, index] + OCTAVE_COST * np.log2(lags[row, index] / 6.0)
+    refined = _refined_path(fine, times, hz)
+    midi = np.full(n_frames, np.nan)
+    midi[voiced] = hz_to_midi(refined[voiced])
+    return Contour(midi, _confidence(strength, voiced, fine, times))
+
+
+def _refined_path(fine: Floats, times: Floats, hz: Floats) -> Floats:
+    """Two passes of harmonic refinement; the second one knows the slope."""
+    refined = hz.copy()
+    for _ in range(2):
+        slope = np.zeros_like(hz)
+        for a, b in runs(hz > 0):
+            if b - a > 4:
+                slope[a:b] = np.gradient(ss.savgol_filter(refined[a:b], 5, 1), HOP_S)
+        start = np.where(np.abs(np.log2(np.maximum(refined, 1) / np.maximum(hz, 1))) < 0.06, refined, hz)
+        out = start.copy()
+        refine_by_harmonics(fine, float(FINE_RATE), times, start, slope, out)
+        refined = np.where(np.abs(np.log2(np.maximum(out, 1) / np.maximum(hz, 1))) < 0.06, out, hz)
+    return refined
+
+
+def _confidence(strength: Floats, voiced: NDArray[np.bool_], fine: Floats, times: Floats) -> Floats:
+    """Probability of being right, from the correlation height and the loudness above the floor."""
+    level = frame_rms(fine, FINE_RATE, times, 0.02)
+    quiet = np.percentile(level, 10) if len(level) else 0.0
+    lift = np.clip(np.log10(np.maximum(level, 1e-7) / max(quiet, 1e-6)), 0.0, 1.0)
+    logit = 14.0 * (strength - 0.62) + 1.2 * lift
+    return np.where(voiced, 1.0 / (1.0 + np.exp(-logit)), 0.0)

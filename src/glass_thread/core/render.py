@@ -1,0 +1,183 @@
+"""Render a track with a pitch correction; what is not touched is the source, sample for sample.
+
+A voiced run is the unit of work: its patch depends on nothing but the run, so
+any span of the result is a slice of the same patches and the source.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .harmonic_swap import (
+    CycleHarmonics,
+    grid_points,
+    measure_harmonics,
+    play_cycles,
+    swap_harmonics,
+)
+from .overlap_add import overlap_add
+from .pitch_marks import cycle_phase, pitch_marks
+from .signal_tools import runs
+from .synthesis_marks import SynthesisMarks, place_marks
+from .types import HOP_S, Contour, Floats
+
+NOISE_MAKE_UP = 1.12  # the cycle mean takes part of the breath noise along; this puts its power back
+_MIN_MARKS = 6
+
+
+@dataclass(frozen=True)
+class Run:
+    """One voiced run: its frames [first, last) and its pitch marks in samples."""
+
+    first: int
+    last: int
+    marks: Floats
+
+
+@dataclass(frozen=True)
+class Patch:
+    """Replacement samples, shape (channels, n), from sample `begin` on."""
+
+    begin: int
+    samples: Floats
+
+    @property
+    def end(self) -> int:
+        """One past the last replaced sample."""
+        return self.begin + self.samples.shape[1]
+
+
+def voiced_runs(contour: Contour) -> list[tuple[int, int]]:
+    """Half-open frame ranges between breaks in voicing."""
+    return runs(contour.voiced)
+
+
+def prepare_run(mono: Floats, sample_rate: int, contour: Contour, first: int, last: int) -> Run:
+    """Find the marks of frames [first, last) of `mono`, shape (n,)."""
+    return Run(first, last, pitch_marks(mono, sample_rate, contour.midi[first:last], first))
+
+
+def render_run(audio: Floats, sample_rate: int, run: Run, correction: Floats) -> list[Patch]:
+    """Patches of one run.
+
+    Parameters
+    ----------
+    audio : ndarray, shape (channels, n)
+        The source.
+    run : Run
+        From `prepare_run`; all channels share its marks.
+    correction : ndarray, shape (n_frames,)
+        Tuned minus sung pitch of the whole track in semitones; 0 = untouched.
+
+    Returns
+    -------
+    list of Patch
+        Empty when nothing in the run changes or it is too short to have cycles.
+    """
+    marks = run.marks
+    if len(marks) < _MIN_MARKS or not correction[run.first : run.last].any():
+        return []
+    ratio = _ratio_at_marks(marks, sample_rate, correction)
+    if not (ratio != 1.0).any():
+        return []
+    placed = place_marks(marks, ratio)
+    low, high = int(np.ceil(marks[0])), int(np.floor(marks[-1]))
+    out = np.array(audio[:, low : high + 1])
+    for a, b in runs(placed.ratio == 1.0):
+        _copy_displaced(out, audio, low, marks, placed, a, b)
+    for a, b in runs(placed.ratio != 1.0):
+        begin, samples = _render_zone(audio, sample_rate, marks, placed, a, b)
+        _fade_in_zone(out, low, begin, samples, placed, a, b)
+    return [Patch(low, out)]
+
+
+def _ratio_at_marks(marks: Floats, sample_rate: int, correction: Floats) -> Floats:
+    """Frequency ratio for the cycle after each mark; exactly 1 where the frames around it are untouched."""
+    middle = np.append((marks[:-1] + marks[1:]) / 2, marks[-1])
+    frame = middle / sample_rate / HOP_S
+    ratio = np.exp2(np.interp(frame, np.arange(len(correction)), correction) / 12.0)
+    return np.where(np.abs(ratio - 1.0) < 1e-7, 1.0, ratio)
+
+
+def _copy_displaced(
+    out: Floats, audio: Floats, low: int, marks: Floats, placed: SynthesisMarks, a: int, b: int
+) -> None:
+    """An untouched stretch after a change is the source, displaced by whole samples until the run ends."""
+    shift = int(round(placed.positions[a] - marks[placed.sources[a]]))
+    if shift == 0:
+        return
+    begin = int(placed.positions[max(a - 1, 0)])
+    end = low + out.shape[1] if b == len(placed.positions) else int(placed.positions[b]) + 1
+    begin, end = max(begin, low, shift), min(end, audio.shape[1] + min(shift, 0))
+    moved = audio[:, begin - shift : end - shift]
+    if b == len(placed.positions):  # back to its place before the run ends
+        period = marks[-1] - marks[-2]
+        weight = np.clip((end - np.arange(begin, end)) / (1.5 * period), 0.0, 1.0)
+        moved = weight * moved + (1.0 - weight) * audio[:, begin:end]
+    out[:, begin - low : end - low] = moved
+
+
+def _render_zone(
+    audio: Floats, sample_rate: int, marks: Floats, placed: SynthesisMarks, a: int, b: int
+) -> tuple[int, Floats]:
+    """Sound of synthesis marks a..b with one more mark on each side where there is one."""
+    first, last = max(a - 1, 0), min(b + 1, len(placed.positions) - 1)
+    begin, end = int(np.ceil(placed.positions[first])), int(np.floor(placed.positions[last]))
+    sources = placed.sources[first : last + 1]
+    lowest, highest = max(int(sources.min()) - 2, 0), min(int(sources.max()) + 2, len(marks) - 1)
+    old_hz = sample_rate / np.diff(marks, append=2 * marks[-1] - marks[-2])
+    points = grid_points(marks[lowest : highest + 1])
+    n = np.arange(begin, end + 1, dtype=np.float64)
+    new_phase = cycle_phase(placed.positions, n) - first
+    near = np.arange(int(marks[lowest]), int(np.ceil(marks[highest])) + 1, dtype=np.float64)
+    old_phase = cycle_phase(marks, near) - lowest
+    position = np.interp(placed.positions[first : last + 1], marks, np.arange(len(marks))) - lowest
+    rows = []
+    for channel in audio:
+        found = measure_harmonics(channel, marks, lowest, highest, points)
+        rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found.spectrum, points, old_phase)
+        swapped = _swapped_cycles(found, position, placed.ratio[first : last + 1], old_hz[sources], sample_rate)
+        grains = overlap_add(
+            rest, marks - near[0], sources, placed.positions[first : last + 1] - near[0],
+            begin - int(near[0]), len(n),
+        )
+        rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * grains)
+    return begin, np.stack(rows)
+
+
+def _swapped_cycles(
+    found: CycleHarmonics, position: Floats, ratio: Floats, old_hz: Floats, sample_rate: int
+) -> NDArray[np.complex128]:
+    """Harmonics at each synthesis mark: read between the analysis marks, then moved."""
+    below = np.clip(position.astype(np.int64), 0, len(found.spectrum) - 2)
+    share = np.clip(position - below, 0.0, 1.0)[:, None]
+    here = found.spectrum[below] * (1.0 - share) + found.spectrum[below + 1] * share
+    return swap_harmonics(here, ratio, cycle_hz=old_hz, nyquist_hz=sample_rate / 2)
+
+
+def _fade_in_zone(
+    out: Floats, low: int, begin: int, samples: Floats, placed: SynthesisMarks, a: int, b: int
+) -> None:
+    """Put a zone into the run; it blends with what is there over one cycle at each end."""
+    length = samples.shape[1]
+    first, last = max(a - 1, 0), min(b + 1, len(placed.positions) - 1)
+    head = placed.positions[first + 1] - placed.positions[first]
+    tail = placed.positions[last] - placed.positions[last - 1]
+    index = np.arange(length)
+    weight = np.clip(index / max(head, 1.0), 0.0, 1.0) * np.clip((length - 1 - index) / max(tail, 1.0), 0.0, 1.0)
+    at = begin - low
+    old = out[:, at : at + length]
+    out[:, at : at + length] = old + weight * (samples - old)
+
+
+def apply_patches(audio: Floats, patches: list[Patch], begin: int, end: int) -> Floats:
+    """Samples [begin, end) of the source with the patches laid over it, shape (channels, end - begin)."""
+    result = np.array(audio[:, begin:end])
+    for patch in patches:
+        low, high = max(begin, patch.begin), min(end, patch.end)
+        if low < high:
+            result[:, low - begin : high - begin] = patch.samples[:, low - patch.begin : high - patch.begin]
+    return result

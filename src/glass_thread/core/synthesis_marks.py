@@ -1,0 +1,65 @@
+"""Where the cycles go: synthesis marks from analysis marks and the wanted pitch ratio."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from .types import Floats
+
+
+@dataclass(frozen=True)
+class SynthesisMarks:
+    """New marks of one voiced run.
+
+    Attributes
+    ----------
+    positions : ndarray, shape (m,)
+        Sample positions of the new marks.
+    sources : ndarray of int, shape (m,)
+        Analysis mark that each takes its sound from.
+    ratio : ndarray, shape (m,)
+        New over old frequency of the cycle that starts at each mark; exactly 1 where nothing changes.
+    """
+
+    positions: Floats
+    sources: NDArray[np.int64]
+    ratio: Floats
+
+
+@numba.njit(cache=True)
+def _walk(marks, ratio_at, positions, sources, ratios):  # pragma: no cover - compiled
+    """Step from mark to mark; the measured period divided by the ratio keeps the voice's own irregularity."""
+    m = len(marks)
+    here = marks[0]
+    source = 0
+    count = 0
+    was_moving = False
+    while count < len(positions):
+        while source + 1 < m and abs(marks[source + 1] - here) < abs(marks[source] - here):
+            source += 1
+        r = ratio_at[source]
+        if r == 1.0 and was_moving:
+            here = marks[source] + np.round(here - marks[source])  # whole samples, so that a copy is exact
+        was_moving = r != 1.0
+        positions[count] = here
+        sources[count] = source
+        ratios[count] = r
+        count += 1
+        period = marks[source + 1] - marks[source] if source + 1 < m else marks[source] - marks[source - 1]
+        here = here + period / r
+        if here > marks[m - 1] + 1e-6:
+            break
+    return count
+
+
+def place_marks(marks: Floats, ratio: Floats) -> SynthesisMarks:
+    """New marks for analysis `marks` (samples) and the wanted frequency `ratio` at each, both shape (m,)."""
+    room = int(np.ceil(len(marks) * max(1.0, float(ratio.max())))) + 8
+    positions, ratios = np.empty(room), np.empty(room)
+    sources = np.empty(room, np.int64)
+    count = _walk(marks, ratio, positions, sources, ratios)
+    return SynthesisMarks(positions[:count], sources[:count], ratios[:count])

@@ -1,0 +1,112 @@
+"""The records that analysis, editing and rendering hand to each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+AirKind = Literal["sibilant", "consonant", "breath"]
+Rounding = Literal["scale", "semitone", "free"]
+
+HOP_S = 0.005
+
+
+@dataclass(frozen=True)
+class Contour:
+    """Pitch over time on a fixed grid.
+
+    Attributes
+    ----------
+    midi : ndarray, shape (n,)
+        MIDI note numbers at A4 = 440 Hz; NaN where unvoiced.
+    confidence : ndarray, shape (n,)
+        Probability that a voiced frame is right within 50 cents, 0 to 1.
+    hop_s : float
+        Seconds between frames; frame i is at ``i * hop_s``.
+    """
+
+    midi: Floats
+    confidence: Floats
+    hop_s: float = HOP_S
+
+    @property
+    def times(self) -> Floats:
+        """Time of each frame in seconds."""
+        return np.arange(len(self.midi)) * self.hop_s
+
+    @property
+    def voiced(self) -> NDArray[np.bool_]:
+        """True where the frame has a pitch."""
+        return np.isfinite(self.midi)
+
+
+@dataclass(frozen=True)
+class Vibrato:
+    """A quasi-periodic pitch movement: rate in Hz, extent in ± cents, onset in s after the note's start."""
+
+    rate_hz: float
+    extent_cents: float
+    onset_s: float
+
+
+@dataclass(frozen=True)
+class Note:
+    """One sung pitch event; times in seconds in the track's own audio."""
+
+    id: str
+    start_s: float
+    end_s: float
+    centre_midi: float
+    drift_cents_per_s: float
+    vibrato: Vibrato | None
+    level_db: float
+    phrase: int
+
+
+@dataclass(frozen=True)
+class AirEvent:
+    """An unpitched sound; never pitch-shifted."""
+
+    id: str
+    kind: AirKind
+    start_s: float
+    end_s: float
+    level_db: float
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """A run of notes between rests or breaths."""
+
+    index: int
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
+class KeyCandidate:
+    """One possible key with its share of the evidence, 0 to 1."""
+
+    tonic: int
+    scale: str
+    confidence: float
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """Everything found in one track."""
+
+    sample_rate: int
+    duration_s: float
+    contour: Contour
+    notes: tuple[Note, ...]
+    air: tuple[AirEvent, ...]
+    phrases: tuple[Phrase, ...]
+    keys: tuple[KeyCandidate, ...]
+    reference_hz: float
+    level_db: Floats = field(default_factory=lambda: np.zeros(0))
+    polyphonic: bool = False
