@@ -30,12 +30,13 @@ from .units import hz_to_midi
 from .validation import in_range
 
 COARSE_RATE = 8_000
+COARSE_TOP_HZ = 1_800.0
 FINE_RATE = 16_000
 MIN_HZ, MAX_HZ = 50.0, 1200.0
 N_CANDIDATES = 8
 TAPS, PEAK_STEPS = 10, 13
 OCTAVE_COST = 0.035  # per octave of lag, so that a period wins over its multiples
-VOICING_THRESHOLD = 0.62
+VOICING_THRESHOLD = 0.55
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
@@ -163,7 +164,10 @@ def _prepare(audio: Floats, sample_rate: int) -> tuple[Floats, NDArray[np.float3
     fine = resample(audio, sample_rate, FINE_RATE)
     if len(fine) > 64:
         fine = ss.sosfilt(ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos"), fine)
-    coarse = resample(fine, FINE_RATE, COARSE_RATE).astype(np.float32)
+    coarse = resample(fine, FINE_RATE, COARSE_RATE)
+    if len(coarse) > 64:  # strong upper harmonics make the correlation too narrow for its sampling
+        coarse = ss.sosfilt(ss.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos"), coarse)
+    coarse = coarse.astype(np.float32)
     return np.ascontiguousarray(fine), coarse
 
 

@@ -1,14 +1,12 @@
 """Cut each voiced run into notes.
 
 Possible cuts are the places of steepest pitch. Among them dynamic programming
-picks the cuts for which every piece lies close to one steady pitch, a slow
-slope and, where it is there, a vibrato; each cut costs a little, and more the
-slower the way across it, so that scoops and falls stay with their note.
+picks the cuts for which every piece lies close to one steady pitch, vibrato
+taken out; each cut costs a little, and more the slower the way across it, so
+that scoops and falls stay with their note.
 """
 
 from __future__ import annotations
-
-import math
 
 import numba
 import numpy as np
@@ -23,6 +21,10 @@ CUT_COST_FRAMES = 6.0
 SLOW_WAY_COST = 0.8  # frames of cost for each frame the way across takes
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth
+MIN_TURNS = 4
+MIN_SWING_CENTS = 14.0
+LIKE_SIZE = 2.5
+ROUNDNESS = 2.6  # steepest over mean slope of a swing; a sine has 1.57
 MIN_SLOPE = 350.0  # cents per second at a possible cut
 MIN_NOTE_S = 0.06
 DIP_DB = 6.5
@@ -31,86 +33,18 @@ LONGEST_PIECE = 70  # possible cuts looked back over
 
 
 @numba.njit(cache=True, fastmath=True)
-def _wave_cost(p, a, b, middle, c, s, tolerance):  # pragma: no cover - compiled
-    """Misfit of p[a:b] to a level plus the best mix of the waves `c` and `s`."""
-    n = b - a
-    cc, cs, ss_, pc, ps, mean, sum_c, sum_s = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
-    for i in range(n):
-        v = min(max(p[a + i] - middle, -250.0), 250.0)
-        mean += v
-        sum_c += c[i]
-        sum_s += s[i]
-        cc += c[i] * c[i]
-        cs += c[i] * s[i]
-        ss_ += s[i] * s[i]
-        pc += v * c[i]
-        ps += v * s[i]
-    mean /= n
-    pc -= mean * sum_c
-    ps -= mean * sum_s
-    cc -= sum_c * sum_c / n
-    ss_ -= sum_s * sum_s / n
-    cs -= sum_c * sum_s / n
-    det = cc * ss_ - cs * cs
-    if det <= 1e-9:
-        return 1e9
-    ka = (pc * ss_ - ps * cs) / det
-    kb = (ps * cc - pc * cs) / det
-    if math.hypot(ka, kb) > 250.0:
-        return 1e9
-    base = middle + mean - (ka * sum_c + kb * sum_s) / n
-    cost = 2.0
-    for i in range(n):
-        off = (p[a + i] - base - ka * c[i] - kb * s[i]) / tolerance
+def _piece_cost(p, a, b, tolerance):  # pragma: no cover - compiled
+    """Misfit in frames of p[a:b] to its median pitch; each frame costs 0 to 1."""
+    middle = np.median(p[a:b])
+    cost = 0.0
+    for i in range(a, b):
+        off = (p[i] - middle) / tolerance
         cost += min(off * off, 1.0)
     return cost
 
 
-@numba.njit(cache=True, fastmath=True)
-def _likely_rate(sums, a, b):  # pragma: no cover - compiled
-    """Index of the rate whose wave explains most of the piece, from running sums; -1 when none does."""
-    n = b - a
-    best, arg = 0.0, -1
-    for r in range(sums.shape[0]):
-        d = sums[r, b] - sums[r, a]
-        v, c, s = d[0] / n, d[1] / n, d[2] / n
-        cc, s2, cs = d[3] - n * c * c, d[4] - n * s * s, d[5] - n * c * s
-        pc, ps = d[6] - n * v * c, d[7] - n * v * s
-        det = cc * s2 - cs * cs
-        if det > 1e-6:
-            gain = (pc * pc * s2 - 2.0 * pc * ps * cs + ps * ps * cc) / det
-            if gain > best:
-                best, arg = gain, r
-    return arg
-
-
-@numba.njit(cache=True, fastmath=True)
-def _piece_cost(p, a, b, tolerance, tables, sums):  # pragma: no cover - compiled
-    """Misfit in frames of p[a:b] to a steady pitch with slope and perhaps vibrato; each frame costs 0 to 1."""
-    n = b - a
-    ordered = np.sort(p[a:b])
-    middle = ordered[n // 2]
-    best = 0.0
-    for i in range(a, b):
-        off = (p[i] - middle) / tolerance
-        best += min(off * off, 1.0)
-    if n < 24 or best < 3.0:
-        return best
-    rate = _likely_rate(sums, a, b)
-    if rate < 0:
-        return best
-    c, s = np.empty(n), np.empty(n)
-    for swell in range(4):  # vibrato from the start, or setting in later
-        for i in range(n):
-            gain = 1.0 if swell == 0 else min(max((i / n - 0.2 * (swell - 1)) / 0.4, 0.0), 1.0)
-            c[i] = gain * tables[rate, a + i, 0]
-            s[i] = gain * tables[rate, a + i, 1]
-        best = min(best, _wave_cost(p, a, b, middle, c, s, tolerance))
-    return best
-
-
 @numba.njit(cache=True)
-def _cheapest_cuts(p, places, prices, tolerance, tables, sums, shortest):  # pragma: no cover - compiled
+def _cheapest_cuts(p, places, prices, tolerance, shortest):  # pragma: no cover - compiled
     """Indices into `places` of the chosen cuts; the first and last place are the run's ends."""
     m = len(places)
     total = np.full(m, 1e18)
@@ -125,7 +59,7 @@ def _cheapest_cuts(p, places, prices, tolerance, tables, sums, shortest):  # pra
             cost = total[i] + prices[j]
             if cost >= total[j]:
                 continue
-            cost += _piece_cost(p, places[i], places[j], tolerance, tables, sums)
+            cost += _piece_cost(p, places[i], places[j], tolerance)
             if cost < total[j]:
                 total[j] = cost
                 previous[j] = i
@@ -135,15 +69,68 @@ def _cheapest_cuts(p, places, prices, tolerance, tables, sums, shortest):  # pra
     return np.array(chosen[::-1])
 
 
-def _rate_tables(cents: Floats) -> tuple[Floats, Floats]:
-    """Cosine and sine at each vibrato rate, shape (rates, n, 2), and running sums of their products with the pitch."""
+def vibrato_midline(cents: Floats) -> Floats:
+    """The contour with regular swings of vibrato speed replaced by the line half-way between their turning points.
+
+    Swings count when at least four turning points follow each other at 55 to
+    140 ms, of like size, and as round as a sine: steps between steady notes
+    are much steeper for their size.
+    """
     n = len(cents)
-    phase = 2.0 * np.pi * np.arange(4.1, 7.9, 0.15)[:, None] * np.arange(n)[None] * HOP_S
-    c, s = np.cos(phase), np.sin(phase)
-    v = np.broadcast_to(cents - np.median(cents), c.shape)
-    products = np.stack((v, c, s, c * c, s * s, c * s, v * c, v * s), axis=-1)
-    sums = np.concatenate((np.zeros((len(c), 1, 8)), np.cumsum(products, axis=1)), axis=1)
-    return np.stack((c, s), axis=-1), sums
+    smooth = ss.savgol_filter(cents, 5, 2) if n > 5 else cents
+    turns = np.flatnonzero(np.diff(np.signbit(np.diff(smooth)))) + 1
+    turns = _big_turns(smooth, turns)
+    if len(turns) < MIN_TURNS:
+        return cents
+    spacing = np.diff(turns) * HOP_S
+    size = np.abs(np.diff(smooth[turns]))
+    steepest = np.array([np.abs(np.diff(smooth[a : b + 1])).max() for a, b in zip(turns[:-1], turns[1:], strict=True)])
+    round_enough = steepest / HOP_S < ROUNDNESS * size / spacing
+    swing = (spacing > 0.055) & (spacing < 0.14) & round_enough & (size < 420.0)
+    out = cents.copy()
+    for a, b in runs(swing):
+        for first, last in _alike(size, a, b):
+            if last - first + 1 >= MIN_TURNS:
+                _flatten(out, smooth, turns[first : last + 1])
+    return out
+
+
+def _big_turns(smooth: Floats, turns: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Turning points that stand out by `MIN_SWING_CENTS`, highs and lows in alternation."""
+    kept: list[int] = []
+    for t in turns:
+        if len(kept) >= 2 and (smooth[t] - smooth[kept[-1]]) * (smooth[kept[-1]] - smooth[kept[-2]]) >= 0:
+            kept[-1] = t
+        elif kept and abs(smooth[t] - smooth[kept[-1]]) < MIN_SWING_CENTS:
+            continue
+        else:
+            kept.append(t)
+    return np.array(kept, dtype=np.int64)
+
+
+def _alike(size: Floats, a: int, b: int) -> list[tuple[int, int]]:
+    """Turning-point ranges (inclusive) within swings [a, b) whose neighbours differ less than `LIKE_SIZE`-fold."""
+    edges = [a]
+    for i in range(a + 1, b):
+        if not 1.0 / LIKE_SIZE < size[i] / size[i - 1] < LIKE_SIZE:
+            edges.append(i)
+    edges.append(b)
+    return list(zip(edges[:-1], edges[1:], strict=True))
+
+
+def _flatten(out: Floats, smooth: Floats, turns: NDArray[np.int64]) -> None:
+    """Replace the stretch around `turns` by the line through their running middles, in place."""
+    value = smooth[turns]
+    middle = value.copy()
+    middle[1:-1] = (value[:-2] + 2.0 * value[1:-1] + value[2:]) / 4.0
+    middle[0], middle[-1] = (value[0] + value[1]) / 2.0, (value[-1] + value[-2]) / 2.0
+    half = int(np.median(np.diff(turns)) / 2)
+    low, high = max(0, turns[0] - half), min(len(out), turns[-1] + half + 1)
+    near = np.interp(np.arange(low, high), turns, middle)
+    swing = np.abs(np.diff(value)).max() * 0.6
+    inside = np.abs(out[low:high] - near) <= swing
+    core = (np.arange(low, high) >= turns[0]) & (np.arange(low, high) <= turns[-1])
+    out[low:high] = np.where(core | inside, near, out[low:high])
 
 
 def _possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
@@ -177,10 +164,10 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
         0 as shipped; positive finds more notes, negative fewer.  The number
         of cuts never falls as it rises: only the cost per cut changes.
     """
-    cents = np.ascontiguousarray(100.0 * midi)
-    n = len(cents)
+    n = len(midi)
     if n * HOP_S < 2 * MIN_NOTE_S:
         return []
+    cents = np.ascontiguousarray(vibrato_midline(100.0 * midi))
     easier = 2.0 ** (-sensitivity)
     peaks, way_prices = _possible_cuts(cents)
     dips = _level_dips(level, DIP_DB * easier**0.3)
@@ -189,8 +176,7 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     order = np.argsort(frames, kind="stable")
     places = np.concatenate(([0], frames[order], [n])).astype(np.int64)
     prices = np.concatenate(([0.0], cost[order], [0.0]))
-    tables, sums = _rate_tables(cents)
-    chosen = _cheapest_cuts(cents, places, prices, TOLERANCE_CENTS, tables, sums, int(MIN_NOTE_S / HOP_S))
+    chosen = _cheapest_cuts(cents, places, prices, TOLERANCE_CENTS, int(MIN_NOTE_S / HOP_S))
     return [int(places[i]) for i in chosen[1:-1]]
 
 

@@ -1,0 +1,1 @@
+"""The invented demo song and its synthesised singer, with exact known truth."""
