@@ -58,8 +58,16 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
     progress("Finding the key", 0.95)
     reference = estimate_reference(notes)
     return Analysis(
-        sample_rate, len(mono) / sample_rate, contour, notes, air, find_phrases(notes),
-        estimate_keys(notes, reference_hz=reference), reference, level, _sounds_polyphonic(contour, level),
+        sample_rate,
+        len(mono) / sample_rate,
+        contour,
+        notes,
+        air,
+        find_phrases(notes),
+        estimate_keys(notes, reference_hz=reference),
+        reference,
+        level,
+        _sounds_polyphonic(contour, level),
     )
 
 
@@ -82,8 +90,14 @@ def describe_note(note_id: str, midi: Floats, level: Floats, a: int, b: int, phr
     """The note over frames [a, b) with its centre, drift, vibrato and level."""
     parts = split_contour(midi[a:b], level[a:b])
     return Note(
-        note_id, a * HOP_S, b * HOP_S, parts.centre, parts.drift_cents_per_s, parts.vibrato_found,
-        mean_level(level[a:b]), phrase,
+        note_id,
+        a * HOP_S,
+        b * HOP_S,
+        parts.centre,
+        parts.drift_cents_per_s,
+        parts.vibrato_found,
+        mean_level(level[a:b]),
+        phrase,
     )
 
 

@@ -200,5 +200,5 @@ def _describe(vibrato: Floats, rate: float | None) -> Vibrato:
 
 def _envelope(vibrato: Floats, rate: float) -> Floats:
     """Amplitude over time: root mean square over one cycle times the square root of two."""
-    cycle = max(3, int(round(1.0 / rate / HOP_S)) | 1)
+    cycle = max(3, round(1.0 / rate / HOP_S) | 1)
     return np.sqrt(2.0 * np.maximum(moving_average(vibrato * vibrato, cycle), 0.0))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -71,7 +71,7 @@ def target_of(note: Note, gesture: Gesture, key: Key, neighbours: Sequence[float
 
 def note_frames(note: Note, n_frames: int) -> tuple[int, int]:
     """Half-open frame range of a note on the analysis grid."""
-    return int(round(note.start_s / HOP_S)), min(n_frames, int(round(note.end_s / HOP_S)))
+    return round(note.start_s / HOP_S), min(n_frames, round(note.end_s / HOP_S))
 
 
 def note_correction(parts: ContourParts, gesture: Gesture, target: float) -> Floats:
@@ -88,14 +88,22 @@ def note_correction(parts: ContourParts, gesture: Gesture, target: float) -> Flo
     return change
 
 
+def split_note(contour: Contour, level: Floats, note: Note) -> ContourParts:
+    """Parts of one note's contour; `level` in dB on the contour's grid."""
+    a, b = note_frames(note, len(contour.midi))
+    return split_contour(contour.midi[a:b], level[a:b])
+
+
 def pitch_correction(
     contour: Contour,
-    level: Floats,
     notes: Sequence[Note],
     gestures: Mapping[str, Gesture],
     key: Key,
+    split: Callable[[Note], ContourParts],
 ) -> Floats:
     """Tuned minus sung pitch over the whole track, in semitones, shape (n_frames,); exactly 0 where nothing changes.
+
+    `split` gives a note's contour parts (see `split_note`); callers may remember them.
 
     Between two notes sung through, the correction glides with a smooth (C1)
     curve; towards silence it is held.
@@ -109,10 +117,8 @@ def pitch_correction(
         if not gesture.bends_pitch:
             changes.append(None)
             continue
-        a, b = note_frames(note, n)
         around = [other.centre_midi for other in ordered[max(0, i - 1) : i + 2] if other is not note]
-        parts = split_contour(contour.midi[a:b], level[a:b])
-        changes.append(note_correction(parts, gesture, target_of(note, gesture, key, around)))
+        changes.append(note_correction(split(note), gesture, target_of(note, gesture, key, around)))
     for note, change in zip(ordered, changes, strict=True):
         if change is not None:
             a, b = note_frames(note, n)
@@ -141,7 +147,9 @@ def _join(total: Floats, contour: Contour, left: Note, right: Note, glide_ms: fl
     total[low:high] = before + blend * (after - before)
 
 
-def _hold_to_silence(total: Floats, contour: Contour, notes: Sequence[Note], changes: Sequence[Floats | None]) -> Floats:
+def _hold_to_silence(
+    total: Floats, contour: Contour, notes: Sequence[Note], changes: Sequence[Floats | None]
+) -> Floats:
     """Carry a note's correction over voiced frames before or after it that belong to no note."""
     n = len(total)
     owned = np.zeros(n, dtype=bool)
@@ -160,4 +168,24 @@ def _hold_to_silence(total: Floats, contour: Contour, notes: Sequence[Note], cha
         while i < n and contour.voiced[i] and not owned[i]:
             total[i] = total[b - 1]
             i += 1
+    return total
+
+
+LEVEL_RAMP_S = 0.03
+
+
+def level_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_frames: int) -> Floats:
+    """Level change in dB on the analysis grid, shape (n_frames,); exactly 0 outside notes whose level is changed.
+
+    Ramps lie inside the note, over at most 30 ms at each edge.
+    """
+    total = np.zeros(n_frames)
+    for note in notes:
+        wanted = gestures.get(note.id, AS_SUNG).level_db
+        if wanted == 0.0:
+            continue
+        a, b = note_frames(note, n_frames)
+        ramp = max(1.0, min(LEVEL_RAMP_S / HOP_S, (b - a) / 3))
+        position = np.arange(b - a)
+        total[a:b] = wanted * smoothstep(position / ramp) * smoothstep((b - a - 1 - position) / ramp)
     return total

@@ -57,8 +57,10 @@ def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, poi
     inside = np.clip(cycles, 0, len(marks) - 1)
     positions = np.interp(inside, known, marks) if len(marks) < 4 else _positions(marks, inside)
     before, after = marks[1] - marks[0], marks[-1] - marks[-2]
-    positions = positions + np.where(cycles < 0, cycles * before, 0) + np.where(
-        cycles > known[-1], (cycles - known[-1]) * after, 0
+    positions = (
+        positions
+        + np.where(cycles < 0, cycles * before, 0)
+        + np.where(cycles > known[-1], (cycles - known[-1]) * after, 0)
     )
     signal = read_between(channel, positions).reshape(-1, points)
     offset = (np.arange(-reach * points, reach * points) / points).reshape(WINDOW_CYCLES, points)

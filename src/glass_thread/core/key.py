@@ -65,7 +65,9 @@ def pitch_class_weights(notes: Sequence[Note], offset: float = 0.0) -> Floats:
     return histogram
 
 
-def estimate_keys(notes: Sequence[Note], *, reference_hz: float = DEFAULT_REFERENCE_HZ, count: int = 6) -> tuple[KeyCandidate, ...]:
+def estimate_keys(
+    notes: Sequence[Note], *, reference_hz: float = DEFAULT_REFERENCE_HZ, count: int = 6
+) -> tuple[KeyCandidate, ...]:
     """Rank keys by profile correlation plus the share of sung time inside the scale; best first.
 
     Modes other than major and natural minor pay a small penalty, so that they

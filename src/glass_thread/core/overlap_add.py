@@ -59,7 +59,5 @@ def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, orig
         First sample and number of samples of the result.
     """
     out = np.zeros(length)
-    _overlap_add(
-        np.ascontiguousarray(x), marks, sources.astype(np.int64), targets, origin, sinc_table(), out
-    )
+    _overlap_add(np.ascontiguousarray(x), marks, sources.astype(np.int64), targets, origin, sinc_table(), out)
     return out

@@ -106,7 +106,7 @@ def _copy_displaced(
     out: Floats, audio: Floats, low: int, marks: Floats, placed: SynthesisMarks, a: int, b: int
 ) -> None:
     """An untouched stretch after a change is the source, displaced by whole samples until the run ends."""
-    shift = int(round(placed.positions[a] - marks[placed.sources[a]]))
+    shift = round(placed.positions[a] - marks[placed.sources[a]])
     if shift == 0:
         return
     begin = int(placed.positions[max(a - 1, 0)])
@@ -141,8 +141,12 @@ def _render_zone(
         rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found.spectrum, points, old_phase)
         swapped = _swapped_cycles(found, position, placed.ratio[first : last + 1], old_hz[sources], sample_rate)
         grains = overlap_add(
-            rest, marks - near[0], sources, placed.positions[first : last + 1] - near[0],
-            begin - int(near[0]), len(n),
+            rest,
+            marks - near[0],
+            sources,
+            placed.positions[first : last + 1] - near[0],
+            begin - int(near[0]),
+            len(n),
         )
         rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * grains)
     return begin, np.stack(rows)
@@ -158,9 +162,7 @@ def _swapped_cycles(
     return swap_harmonics(here, ratio, cycle_hz=old_hz, nyquist_hz=sample_rate / 2)
 
 
-def _fade_in_zone(
-    out: Floats, low: int, begin: int, samples: Floats, placed: SynthesisMarks, a: int, b: int
-) -> None:
+def _fade_in_zone(out: Floats, low: int, begin: int, samples: Floats, placed: SynthesisMarks, a: int, b: int) -> None:
     """Put a zone into the run; it blends with what is there over one cycle at each end."""
     length = samples.shape[1]
     first, last = max(a - 1, 0), min(b + 1, len(placed.positions) - 1)

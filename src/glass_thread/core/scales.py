@@ -52,8 +52,17 @@ class Key:
     @property
     def flats(self) -> bool:
         """True when the key is spelled with flats."""
-        shift = {"natural minor": 3, "harmonic minor": 3, "melodic minor": 3, "minor pentatonic": 3, "dorian": 10,
-                 "phrygian": 8, "lydian": 7, "mixolydian": 5, "locrian": 1}.get(self.scale, 0)
+        shift = {
+            "natural minor": 3,
+            "harmonic minor": 3,
+            "melodic minor": 3,
+            "minor pentatonic": 3,
+            "dorian": 10,
+            "phrygian": 8,
+            "lydian": 7,
+            "mixolydian": 5,
+            "locrian": 1,
+        }.get(self.scale, 0)
         return (self.tonic + shift) % 12 in _FLAT_MAJORS
 
 

@@ -8,6 +8,8 @@ that scoops and falls stay with their note.
 
 from __future__ import annotations
 
+import itertools
+
 import numba
 import numpy as np
 import scipy.signal as ss
@@ -84,7 +86,7 @@ def vibrato_midline(cents: Floats) -> Floats:
         return cents
     spacing = np.diff(turns) * HOP_S
     size = np.abs(np.diff(smooth[turns]))
-    steepest = np.array([np.abs(np.diff(smooth[a : b + 1])).max() for a, b in zip(turns[:-1], turns[1:], strict=True)])
+    steepest = np.array([np.abs(np.diff(smooth[a : b + 1])).max() for a, b in itertools.pairwise(turns)])
     round_enough = steepest / HOP_S < ROUNDNESS * size / spacing
     swing = (spacing > 0.055) & (spacing < 0.14) & round_enough & (size < 420.0)
     out = cents.copy()
@@ -115,7 +117,7 @@ def _alike(size: Floats, a: int, b: int) -> list[tuple[int, int]]:
         if not 1.0 / LIKE_SIZE < size[i] / size[i - 1] < LIKE_SIZE:
             edges.append(i)
     edges.append(b)
-    return list(zip(edges[:-1], edges[1:], strict=True))
+    return list(itertools.pairwise(edges))
 
 
 def _flatten(out: Floats, smooth: Floats, turns: NDArray[np.int64]) -> None:
@@ -207,5 +209,5 @@ def note_ranges(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> lis
             continue
         cuts = cut_run(midi[a:b], level[a:b], sensitivity=sensitivity)
         edges = [0, *cuts, b - a]
-        found += [(a + x, a + y) for x, y in zip(edges[:-1], edges[1:], strict=True)]
+        found += [(a + x, a + y) for x, y in itertools.pairwise(edges)]
     return found

@@ -69,6 +69,4 @@ class Performance:
 
     def in_tune(self) -> Performance:
         """The same performance with every centre, drift and second pitch put right, all else alike."""
-        return replace(
-            self, notes=tuple(replace(note, off=0.0, drift=0.0, second=0.0) for note in self.notes)
-        )
+        return replace(self, notes=tuple(replace(note, off=0.0, drift=0.0, second=0.0) for note in self.notes))

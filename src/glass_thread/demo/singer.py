@@ -90,12 +90,12 @@ def _note_cents(note: SungNote, t: Floats) -> Floats:
 
 def pitch_curve(performance: Performance, sample_rate: int) -> Floats:
     """Pitch in MIDI at every sample, shape (n,), NaN where nothing is sung."""
-    n = int(round(performance.duration_s * sample_rate))
+    n = round(performance.duration_s * sample_rate)
     midi = np.full(n, np.nan)
     rng = np.random.default_rng([performance.seed, 11])
     flutter = performance.voice.flutter_cents * _slow_noise(rng, n, sample_rate, 0, 7)
     for group in voiced_groups(performance.notes):
-        a, b = int(round(group[0].start_s * sample_rate)), int(round(group[-1].end_s * sample_rate))
+        a, b = round(group[0].start_s * sample_rate), round(group[-1].end_s * sample_rate)
         t = np.arange(a, b) / sample_rate
         cents = _note_cents(group[0], t)
         for note in group[1:]:
@@ -127,7 +127,7 @@ def _source(performance: Performance, midi: Floats, sample_rate: int) -> Floats:
     table = lf_pulse(voice.rd)
     source = np.zeros(n)
     for group in voiced_groups(performance.notes):
-        a, b = int(round(group[0].start_s * sample_rate)), int(round(group[-1].end_s * sample_rate))
+        a, b = round(group[0].start_s * sample_rate), round(group[-1].end_s * sample_rate)
         hz = midi_to_hz(midi[a:b] + jitter[a:b] / 100.0)
         phase = np.cumsum(hz) / sample_rate
         amplitude = _envelope(group, np.arange(a, b) / sample_rate) * db_to_gain(shimmer[a:b])
@@ -142,9 +142,7 @@ def _source(performance: Performance, midi: Floats, sample_rate: int) -> Floats:
     return source
 
 
-def _formant_tracks(
-    performance: Performance, n_blocks: int, block: int, sample_rate: int
-) -> tuple[Floats, Floats]:
+def _formant_tracks(performance: Performance, n_blocks: int, block: int, sample_rate: int) -> tuple[Floats, Floats]:
     """Formant frequencies and bandwidths in Hz, shape (n_blocks, 5) each."""
     t = np.arange(n_blocks) * block / sample_rate
     times: list[float] = []
@@ -215,7 +213,7 @@ def _even_words(performance: Performance, voice: Floats, sample_rate: int) -> Fl
 def air_sound(air: SungAir, sample_rate: int, rng: np.random.Generator) -> Floats:
     """Samples of one unpitched sound."""
     low, high, order, attack, release = AIR_COLOURS[air.sound]
-    n = int(round((air.end_s - air.start_s) * sample_rate))
+    n = round((air.end_s - air.start_s) * sample_rate)
     sos = ss.butter(order, [low, min(high, 0.46 * sample_rate)], "band", fs=sample_rate, output="sos")
     noise = ss.sosfilt(sos, rng.standard_normal(n + 2000))[2000:]
     t = np.arange(n) / sample_rate
@@ -235,7 +233,7 @@ def sing(performance: Performance, sample_rate: int, *, peak_db: float = -6.0) -
     audio = voice * (db_to_gain(peak_db) / np.max(np.abs(voice)))
     for i, air in enumerate(performance.air):
         sound = air_sound(air, sample_rate, np.random.default_rng([performance.seed, 101, i]))
-        at = int(round(air.start_s * sample_rate))
+        at = round(air.start_s * sample_rate)
         audio[at : at + len(sound)] += sound[: len(audio) - at]
     floor = np.random.default_rng([performance.seed, 7]).standard_normal(len(audio))
     return Sung(audio + floor * db_to_gain(performance.floor_db), midi, sample_rate)

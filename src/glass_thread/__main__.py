@@ -1,0 +1,5 @@
+"""``python -m glass_thread``."""
+
+from .cli.main import main
+
+raise SystemExit(main())

@@ -1,0 +1,66 @@
+"""The application factory: wiring only."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from apiflask import APIFlask
+from flask import Response, send_from_directory
+
+from .. import __version__
+from ..services.tuned_sound import TunedSound
+from ..services.workspace import Workspace
+from ..store.audio_files import LARGEST_UPLOAD
+from .audio import audio_routes
+from .errors import register_errors
+from .notes import note_routes
+from .security import register_security
+from .songs import song_routes
+from .tasks import task_routes
+from .tracks import track_routes
+
+PREFIX = "/api/v1"
+LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
+FRONT_END = Path(__file__).resolve().parent.parent / "web"
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Hosts answered to, and the folder of the built front end."""
+
+    allowed_hosts: frozenset[str] = LOOPBACK
+    front_end: Path = FRONT_END
+
+
+def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFlask:
+    """Build the application over one workspace."""
+    chosen = settings or Settings()
+    app = APIFlask("glass_thread", title="Glass Thread", version=__version__, spec_path=f"{PREFIX}/openapi.json",
+                   docs_path=None, static_folder=None)  # fmt: skip
+    app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
+    app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
+    app.extensions["workspace"] = workspace
+    app.extensions["sound"] = TunedSound(workspace.audio)
+    register_errors(app)
+    register_security(app, chosen.allowed_hosts)
+    for routes in (song_routes, track_routes, note_routes, audio_routes, task_routes):
+        app.register_blueprint(routes, url_prefix=PREFIX)
+    _serve_front_end(app, chosen.front_end)
+    return app
+
+
+def _serve_front_end(app: APIFlask, folder: Path) -> None:
+    @app.get("/")
+    @app.doc(hide=True)
+    def page() -> Response:
+        response = send_from_directory(folder, "index.html")
+        response.headers["Cache-Control"] = "no-cache"
+        return response
+
+    @app.get("/assets/<path:name>")
+    @app.doc(hide=True)
+    def asset(name: str) -> Response:
+        response = send_from_directory(folder / "assets", name)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response

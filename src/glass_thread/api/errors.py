@@ -1,0 +1,66 @@
+"""The only place where exception classes meet status codes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from apiflask import APIFlask, HTTPError
+from flask import Response, jsonify
+from werkzeug.exceptions import HTTPException
+
+from ..core.errors import (
+    AudioError,
+    ConflictError,
+    GlassThreadError,
+    NotFoundError,
+    ParameterError,
+    StaleEditError,
+    TooLargeError,
+)
+
+STATUS: dict[type[GlassThreadError], int] = {
+    NotFoundError: 404,
+    ConflictError: 409,
+    StaleEditError: 409,
+    TooLargeError: 413,
+    AudioError: 422,
+    ParameterError: 422,
+}
+
+
+def status_of(error: GlassThreadError) -> int:
+    """HTTP status of an expected failure."""
+    return next((code for kind, code in STATUS.items() if isinstance(error, kind)), 400)
+
+
+def register_errors(app: APIFlask) -> None:
+    """Every failure leaves as ``{"message": ...}`` with its status."""
+
+    @app.errorhandler(GlassThreadError)
+    def expected(error: GlassThreadError) -> tuple[Response, int]:
+        body: dict[str, Any] = {"message": str(error)}
+        if isinstance(error, StaleEditError):
+            body["revision"] = error.current
+        return jsonify(body), status_of(error)
+
+    @app.errorhandler(HTTPException)
+    def plain(error: HTTPException) -> tuple[Response, int]:
+        return jsonify({"message": error.description or error.name}), error.code or 500
+
+    @app.errorhandler(OSError)
+    def disk(_error: OSError) -> tuple[Response, int]:
+        return jsonify({"message": "The data folder cannot be written; is the disk full? Nothing was changed."}), 507
+
+    @app.error_processor
+    def schema(error: HTTPError) -> tuple[dict[str, Any], int, Any]:
+        return {"message": _first_problem(error)}, error.status_code, error.headers
+
+
+def _first_problem(error: HTTPError) -> str:
+    detail = error.detail
+    path: list[str] = []
+    while isinstance(detail, dict) and detail:
+        name, detail = next(iter(detail.items()))
+        path.append(str(name))
+    text = detail[0] if isinstance(detail, list) and detail else error.message
+    return f"{path[-1]}: {text}" if len(path) > 1 else str(text)

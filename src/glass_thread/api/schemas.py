@@ -1,0 +1,222 @@
+"""Shapes of requests and responses; the OpenAPI description and the TypeScript types come from here."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
+from apiflask.validators import Length, OneOf, Range
+
+
+class ErrorOut(Schema):
+    message = String(required=True)
+    revision = Integer(allow_none=True)
+
+
+class TrackOut(Schema):
+    id = String(required=True)
+    song_id = String(required=True)
+    name = String(required=True)
+    role = String(required=True)
+    sample_rate = Integer(required=True)
+    channels = Integer(required=True)
+    frames = Integer(required=True)
+    container = String(required=True)
+    subtype = String(required=True)
+    duration_s = Float(required=True)
+    offset_s = Float(required=True)
+    level_db = Float(required=True)
+    muted = Boolean(required=True)
+    ready = Boolean(required=True)
+    notes_found = Integer(required=True)
+    revision = Integer(required=True)
+    position = Integer(required=True)
+
+
+class TaskOut(Schema):
+    id = String(required=True)
+    kind = String(required=True)
+    song_id = String(required=True, allow_none=True)
+    track_id = String(required=True, allow_none=True)
+    state = String(required=True)
+    stage = String(required=True)
+    share = Float(required=True)
+    message = String(required=True)
+    wanted = Dict(required=True)
+    result = Dict(required=True)
+
+
+class SongOut(Schema):
+    id = String(required=True)
+    title = String(required=True)
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    classes = List(Integer(), required=True)
+    reference_hz = Float(required=True)
+    tempo = Float(required=True)
+    beats_per_bar = Integer(required=True)
+    beat_unit = Integer(required=True)
+    bar_one_s = Float(required=True)
+    key_chosen = Boolean(required=True)
+    words = Dict(required=True)
+    done = List(String(), required=True)
+    tracks = List(Nested(TrackOut), required=True)
+    tasks = List(Nested(TaskOut), required=True)
+
+
+class SongsOut(Schema):
+    songs = List(Nested(SongOut), required=True)
+
+
+class SongIn(Schema):
+    title = String(required=True, validate=Length(1, 200))
+
+
+class SongChangeIn(Schema):
+    title = String(validate=Length(1, 200))
+    tonic = Integer(validate=Range(0, 11))
+    scale = String()
+    classes = List(Integer(validate=Range(0, 11)))
+    reference_hz = Float()
+    tempo = Float()
+    beats_per_bar = Integer()
+    beat_unit = Integer()
+    bar_one_s = Float()
+    words = Dict(keys=String(), values=String(validate=Length(0, 300)))
+    done = List(String())
+
+
+class TrackChangeIn(Schema):
+    name = String(validate=Length(1, 120))
+    role = String(validate=OneOf(("lead", "double", "harmony", "backing")))
+    offset_s = Float(validate=Range(-3600, 7200))
+    level_db = Float(validate=Range(-60, 12))
+    muted = Boolean()
+
+
+class TrackIn(Schema):
+    file = File(required=True)
+    role = String(load_default="lead")
+    offset_s = Float(load_default=None, allow_none=True)
+
+
+class ImportOut(Schema):
+    track = Nested(TrackOut, required=True)
+    task = Nested(TaskOut, required=True)
+
+
+class VibratoOut(Schema):
+    rate_hz = Float(required=True)
+    extent_cents = Float(required=True)
+    onset_s = Float(required=True)
+
+
+class GestureOut(Schema):
+    target_midi = Float(required=True, allow_none=True)
+    rounding = String(required=True)
+    pull = Float(required=True)
+    drift = Float(required=True)
+    vibrato = Float(required=True)
+    lean_in = Float(required=True)
+    lean_out = Float(required=True)
+    glide_ms = Float(required=True)
+    level_db = Float(required=True)
+
+
+class NoteOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    centre_midi = Float(required=True)
+    drift_cents_per_s = Float(required=True)
+    vibrato = Nested(VibratoOut, required=True, allow_none=True)
+    level_db = Float(required=True)
+    phrase = Integer(required=True)
+    target_midi = Float(required=True)
+    tuned_midi = Float(required=True)
+    edited = Boolean(required=True)
+    flags = List(String(), required=True)
+    gesture = Nested(GestureOut, required=True)
+
+
+class StepOut(Schema):
+    number = Integer(required=True)
+    label = String(required=True)
+    in_force = Boolean(required=True)
+
+
+class SpanOut(Schema):
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+
+
+class DocumentOut(Schema):
+    track_id = String(required=True)
+    revision = Integer(required=True)
+    notes = List(Nested(NoteOut), required=True)
+    steps = List(Nested(StepOut), required=True)
+    can_undo = Boolean(required=True)
+    can_redo = Boolean(required=True)
+    changed = List(Nested(SpanOut), required=True)
+
+
+class AirOut(Schema):
+    id = String(required=True)
+    kind = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+
+
+class PhraseOut(Schema):
+    index = Integer(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+
+
+class KeyOut(Schema):
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    confidence = Float(required=True)
+
+
+class AnalysisOut(Schema):
+    duration_s = Float(required=True)
+    hop_s = Float(required=True)
+    frames = Integer(required=True)
+    reference_hz = Float(required=True)
+    polyphonic = Boolean(required=True)
+    air = List(Nested(AirOut), required=True)
+    phrases = List(Nested(PhraseOut), required=True)
+    keys = List(Nested(KeyOut), required=True)
+
+
+class EditIn(Schema):
+    base_revision = Integer(required=True)
+    operation = Dict(required=True)
+
+
+class RevisionIn(Schema):
+    base_revision = Integer(required=True)
+
+
+class AudioQuery(Schema):
+    kind = String(load_default="tuned", validate=OneOf(("tuned", "sung", "difference")))
+    begin = Integer(required=True, validate=Range(min=0))
+    end = Integer(required=True, validate=Range(min=0))
+
+
+class PrintIn(Schema):
+    container = String(load_default="wav", validate=OneOf(("wav", "flac")))
+    bits = Integer(load_default=None, allow_none=True, validate=OneOf((16, 24, 32)))
+    lower_db = Float(load_default=0.0, validate=Range(0, 60))
+
+
+class PrintSummaryOut(Schema):
+    untouched_share = Float(required=True)
+    peak_dbfs = Float(required=True)
+    notes_changed = Integer(required=True)
+    usual_bits = Integer(required=True)
+
+
+class ScalesOut(Schema):
+    scales = Dict(keys=String(), values=List(Integer()), required=True)

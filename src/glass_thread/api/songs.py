@@ -1,0 +1,67 @@
+"""Songs."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from apiflask import APIBlueprint
+
+from ..core.scales import SCALES
+from ..services.songs import change_song, create_song, list_songs
+from ..store.records import Song, Track
+from .context import workspace
+from .schemas import ScalesOut, SongChangeIn, SongIn, SongOut, SongsOut
+
+song_routes = APIBlueprint("songs", __name__, tag="Songs")
+
+
+def song_data(song: Song, tracks: list[Track]) -> dict[str, Any]:
+    """A song with its tracks and unfinished tasks, for `SongOut`."""
+    return {**asdict(song), "tracks": tracks, "tasks": workspace().tasks.of_song(song.id)}
+
+
+@song_routes.get("/songs")
+@song_routes.output(SongsOut)
+def get_songs() -> dict[str, Any]:
+    """All songs with their tracks."""
+    return {"songs": [song_data(song, tracks) for song, tracks in list_songs(workspace())]}
+
+
+@song_routes.post("/songs")
+@song_routes.input(SongIn)
+@song_routes.output(SongOut, status_code=201)
+def post_song(json_data: dict[str, Any]) -> dict[str, Any]:
+    """Make a new, empty song."""
+    return song_data(create_song(workspace(), json_data["title"]), [])
+
+
+@song_routes.get("/songs/<song_id>")
+@song_routes.output(SongOut)
+def get_song(song_id: str) -> dict[str, Any]:
+    """One song."""
+    return song_data(workspace().songs.get(song_id), workspace().tracks.of_song(song_id))
+
+
+@song_routes.patch("/songs/<song_id>")
+@song_routes.input(SongChangeIn(partial=True))
+@song_routes.output(SongOut)
+def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Change title, key, reference pitch, tempo, meter, bar 1, words or done marks."""
+    return song_data(change_song(workspace(), song_id, json_data), workspace().tracks.of_song(song_id))
+
+
+@song_routes.delete("/songs/<song_id>")
+@song_routes.output({}, status_code=204)
+def delete_song(song_id: str) -> str:
+    """Remove a song with its tracks and edits."""
+    workspace().songs.get(song_id)
+    workspace().songs.remove(song_id)
+    return ""
+
+
+@song_routes.get("/scales")
+@song_routes.output(ScalesOut)
+def get_scales() -> dict[str, Any]:
+    """Names of the scales and their steps above the tonic in semitones."""
+    return {"scales": SCALES}

@@ -1,0 +1,52 @@
+"""``glass-thread analyse``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from ..core.errors import ParameterError
+from ..core.units import pitch_label
+from ..formats.documents import analysis_document, contour_csv
+from ..services.import_audio import analyse_path
+
+
+def register(verbs: argparse._SubParsersAction) -> None:
+    """Add the verb."""
+    parser = verbs.add_parser("analyse", help="find pitch, notes, air and key in a recording",
+                              description="Find pitch, notes, air and key in a recording.")  # fmt: skip
+    parser.add_argument("source", type=Path, metavar="IN.wav")
+    parser.add_argument("--json", type=Path, metavar="OUT.json", help="write everything found")
+    parser.add_argument("--f0", type=Path, metavar="OUT.csv", help="write the pitch curve")
+    parser.add_argument("--sensitivity", type=float, default=0.0, help="more (+) or fewer (−) notes, −3 to 3")
+    parser.set_defaults(run=run)
+
+
+def _write(path: Path, text: str) -> None:
+    try:
+        path.write_text(text)
+    except OSError as error:
+        raise ParameterError(f"{path.name} cannot be written: {error.strerror or error}.") from error
+
+
+def run(chosen: argparse.Namespace) -> int:
+    """Analyse and report."""
+    if not -3.0 <= chosen.sensitivity <= 3.0:
+        raise ParameterError("Sensitivity must be between −3 and 3.")
+    analysis, _samples = analyse_path(chosen.source, sensitivity=chosen.sensitivity)
+    if chosen.json:
+        _write(chosen.json, json.dumps(analysis_document(analysis)))
+    if chosen.f0:
+        _write(chosen.f0, contour_csv(analysis.contour))
+    key = analysis_document(analysis)["key"]
+    print(
+        f"{analysis.duration_s:.1f} s, {len(analysis.notes)} notes in {len(analysis.phrases)} phrases, "
+        f"{len(analysis.air)} air events, key {key['tonic']} {key['scale']}, A4 = {analysis.reference_hz:.1f} Hz"
+    )
+    if analysis.polyphonic:
+        print("This does not sound like one voice; what was found is uncertain.")
+    if analysis.notes:
+        pitches = [note.centre_midi for note in analysis.notes]
+        print(f"from {pitch_label(min(pitches))} to {pitch_label(max(pitches))}")
+    return 0

@@ -1,0 +1,34 @@
+"""``glass-thread``: one verb a file; expected failures are one sentence on standard error and exit code 2."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from .. import __version__
+from ..core.errors import GlassThreadError
+from . import analyse, build_demo, schema, serve, tune
+
+VERBS = (serve, analyse, tune, build_demo, schema)
+
+
+def build_parser() -> argparse.ArgumentParser:
+    """The parser with every verb."""
+    parser = argparse.ArgumentParser(prog="glass-thread", description="Tune recorded vocals note by note.")
+    parser.add_argument("--version", action="version", version=__version__)
+    verbs = parser.add_subparsers(dest="verb", required=True, metavar="VERB")
+    for module in VERBS:
+        module.register(verbs)
+    return parser
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run the command line; returns the exit code."""
+    chosen = build_parser().parse_args(arguments)
+    try:
+        return int(chosen.run(chosen) or 0)
+    except GlassThreadError as error:
+        print(f"glass-thread: {error}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130

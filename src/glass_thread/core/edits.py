@@ -1,0 +1,251 @@
+"""Edit operations: pure rules from a document and an operation to an invertible change.
+
+A document is the notes of one track with what is asked of each.  A change
+maps note ids to (before, after), where None means that the note is not there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+from typing import Any
+
+from .errors import NotFoundError, ParameterError
+from .gestures import AS_SUNG, Gesture, target_of
+from .scales import Key, round_pitch, step_pitch
+from .types import Note
+from .units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch, pitch_label
+from .validation import in_range
+
+
+@dataclass(frozen=True)
+class EditedNote:
+    """A note and what is asked of it."""
+
+    note: Note
+    gesture: Gesture = AS_SUNG
+
+
+Document = Mapping[str, EditedNote]
+Change = dict[str, tuple[EditedNote | None, EditedNote | None]]
+
+# name: (lowest, highest, name in messages)
+RANGES: dict[str, tuple[float, float, str]] = {
+    "target_midi": (LOWEST_MIDI, HIGHEST_MIDI, "The target"),
+    "pull": (0.0, 1.0, "Pull"),
+    "drift": (0.0, 2.0, "Drift"),
+    "vibrato": (0.0, 3.0, "Vibrato"),
+    "lean_in": (-600.0, 600.0, "Lean in (cents)"),
+    "lean_out": (-600.0, 600.0, "Lean out (cents)"),
+    "glide_ms": (0.0, 500.0, "Glide (ms)"),
+    "level_db": (-24.0, 12.0, "Level (dB)"),
+}
+ROUNDINGS = ("scale", "semitone", "free")
+ASPECTS: dict[str, tuple[str, ...]] = {
+    "centre": ("target_midi", "pull"),
+    "drift": ("drift",),
+    "lean": ("lean_in", "lean_out"),
+    "vibrato": ("vibrato",),
+    "glide": ("glide_ms",),
+    "level": ("level_db",),
+}
+ASPECTS["all"] = tuple(field.name for field in fields(Gesture))
+
+
+def _selected(document: Document, note_ids: Sequence[str]) -> list[EditedNote]:
+    if not note_ids:
+        raise ParameterError("Nothing is selected. Select at least one note first.")
+    missing = [note_id for note_id in note_ids if note_id not in document]
+    if missing:
+        raise NotFoundError(f"There is no note “{missing[0]}” in this track.")
+    if len(set(note_ids)) != len(note_ids):
+        raise ParameterError("A note is named twice in one edit.")
+    return [document[note_id] for note_id in note_ids]
+
+
+def neighbours_of(document: Document, note: Note) -> list[float]:
+    """Centres of the notes just before and after `note`, where there are any."""
+    before = [e.note for e in document.values() if e.note.end_s <= note.start_s + 1e-6]
+    after = [e.note for e in document.values() if e.note.start_s >= note.end_s - 1e-6]
+    near = []
+    if before:
+        near.append(max(before, key=lambda n: n.end_s).centre_midi)
+    if after:
+        near.append(min(after, key=lambda n: n.start_s).centre_midi)
+    return near
+
+
+def current_target(document: Document, edited: EditedNote, key: Key) -> float:
+    """The note's target in MIDI, by hand or by rounding."""
+    return target_of(edited.note, edited.gesture, key, neighbours_of(document, edited.note))
+
+
+def _with(document: Document, edited: EditedNote, key: Key, values: Mapping[str, Any]) -> EditedNote:
+    gesture = replace(edited.gesture, **values)
+    if gesture.pull > 0.0 and gesture.target_midi is None:  # a target in use must not move when the key is changed
+        gesture = replace(gesture, target_midi=current_target(document, replace(edited, gesture=gesture), key))
+    return replace(edited, gesture=gesture)
+
+
+def _difference(before: Sequence[EditedNote], after: Sequence[EditedNote]) -> Change:
+    return {b.note.id: (b, a) for b, a in zip(before, after, strict=True) if b != a}
+
+
+def set_values(document: Document, key: Key, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> Change:
+    """Set gesture values absolutely; ``target`` may be text like ``F#4 +8`` and implies full pull if there is none."""
+    chosen = _selected(document, note_ids)
+    checked: dict[str, Any] = {}
+    for name, value in values.items():
+        if name == "target":
+            midi = parse_pitch(str(value), key.reference_hz)
+            checked["target_midi"] = midi + (0.0 if str(value).lower().rstrip().endswith("hz") else key.offset)
+        elif name == "rounding":
+            if value not in ROUNDINGS:
+                raise ParameterError("Rounding must be scale, semitone or free.")
+            checked["rounding"] = value
+        elif name in RANGES and isinstance(value, (int, float)) and not isinstance(value, bool):
+            checked[name] = in_range(value, *RANGES[name][:2], RANGES[name][2])
+        else:
+            raise ParameterError(f"“{name}” cannot be set to {value!r}.")
+    if not checked:
+        raise ParameterError("The edit names no value to set.")
+    after = []
+    for edited in chosen:
+        own = dict(checked)
+        if "target_midi" in own and "pull" not in own and edited.gesture.pull == 0.0:
+            own["pull"] = 1.0
+        after.append(_with(document, edited, key, own))
+    return _difference(chosen, after)
+
+
+def tune(document: Document, key: Key, *, note_ids: Sequence[str], rounding: str | None = None) -> Change:
+    """Put notes fully on the nearest pitch their rounding allows."""
+    if rounding is not None and rounding not in ROUNDINGS:
+        raise ParameterError("Rounding must be scale, semitone or free.")
+    chosen = _selected(document, note_ids)
+    after = []
+    for edited in chosen:
+        way = rounding or edited.gesture.rounding
+        way = "scale" if way == "free" else way
+        target = round_pitch(edited.note.centre_midi, key, way, neighbours=neighbours_of(document, edited.note))
+        after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
+    return _difference(chosen, after)
+
+
+def move(document: Document, key: Key, *, note_ids: Sequence[str], steps: int = 0, cents: float = 0.0) -> Change:
+    """Move targets by steps of each note's rounding, or by cents; what was as sung starts from where it was heard."""
+    chosen = _selected(document, note_ids)
+    steps = int(in_range(steps, -60, 60, "Steps"))
+    cents = in_range(cents, -6000, 6000, "The move (cents)")
+    after = []
+    for edited in chosen:
+        gesture = edited.gesture
+        pulled = gesture.pull > 0.0 and gesture.target_midi is not None
+        start = float(gesture.target_midi) if pulled and gesture.target_midi is not None else edited.note.centre_midi
+        target = start + cents / 100.0
+        if steps:
+            target = step_pitch(target, steps, key, gesture.rounding)
+        in_range(target, LOWEST_MIDI, HIGHEST_MIDI, "The target")
+        after.append(replace(edited, gesture=replace(gesture, target_midi=target, pull=gesture.pull or 1.0)))
+    return _difference(chosen, after)
+
+
+def put_back(document: Document, key: Key, *, note_ids: Sequence[str], aspect: str = "all") -> Change:
+    """Put one aspect, or everything, back as sung."""
+    del key
+    if aspect not in ASPECTS:
+        raise ParameterError(f"“{aspect}” is not an aspect; choose one of: {', '.join(ASPECTS)}.")
+    chosen = _selected(document, note_ids)
+    values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
+    return _difference(chosen, [replace(e, gesture=replace(e.gesture, **values)) for e in chosen])
+
+
+def tune_pass(
+    document: Document,
+    key: Key,
+    *,
+    note_ids: Sequence[str],
+    pull: float = 1.0,
+    drift: float = 1.0,
+    vibrato: float = 1.0,
+    rounding: str = "scale",
+    beyond_cents: float = 0.0,
+    keep_edited: bool = True,
+) -> Change:
+    """Correct many notes at once; notes nearer to their target than `beyond_cents` and edited ones can be left."""
+    chosen = _selected(document, note_ids)
+    for name, value in (("pull", pull), ("drift", drift), ("vibrato", vibrato)):
+        in_range(value, *RANGES[name][:2], RANGES[name][2])
+    in_range(beyond_cents, 0, 1200, "The limit in cents")
+    if rounding not in ("scale", "semitone"):
+        raise ParameterError("A tune pass rounds to the scale or to semitones.")
+    after = []
+    for edited in chosen:
+        around = neighbours_of(document, edited.note)
+        target = round_pitch(edited.note.centre_midi, key, rounding, neighbours=around)
+        far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
+        if not far or (keep_edited and not edited.gesture.is_as_sung):
+            after.append(edited)
+            continue
+        wanted = replace(edited.gesture, target_midi=target, pull=pull, drift=drift, vibrato=vibrato, rounding=rounding)
+        after.append(replace(edited, gesture=wanted))
+    return _difference(chosen, after)
+
+
+OPERATIONS: dict[str, Callable[..., Change]] = {
+    "set": set_values,
+    "tune": tune,
+    "move": move,
+    "put_back": put_back,
+    "tune_pass": tune_pass,
+}
+
+
+def apply_operation(document: Document, key: Key, operation: Mapping[str, Any]) -> Change:
+    """Run one operation given as plain data: ``{"type": "tune", "note_ids": [...], ...}``.
+
+    Raises
+    ------
+    ParameterError, NotFoundError
+        With a sentence that says what is wrong; the document is never changed.
+    """
+    arguments = dict(operation)
+    name = arguments.pop("type", None)
+    if name not in OPERATIONS:
+        raise ParameterError(f"“{name}” is not an edit we know; choose one of: {', '.join(OPERATIONS)}.")
+    try:
+        return OPERATIONS[name](document, key, **arguments)
+    except TypeError as error:
+        raise ParameterError(f"The edit “{name}” has a wrong or missing value: {error}.") from error
+
+
+def describe(document: Document, operation: Mapping[str, Any], change: Change) -> str:
+    """One line for the list of steps, for example ``Target F♯4 · 1 note``."""
+    count = len(change)
+    notes = "1 note" if count == 1 else f"{count} notes"
+    name = operation.get("type")
+    if name == "set":
+        values = operation.get("values", {})
+        names = {"target": "Target", "target_midi": "Target", "pull": "Pull", "drift": "Drift", "vibrato": "Vibrato",
+                 "lean_in": "Lean in", "lean_out": "Lean out", "glide_ms": "Glide", "level_db": "Level",
+                 "rounding": "Rounding"}  # fmt: skip
+        what = ", ".join(names.get(v, v) for v in values)
+    else:
+        what = {"tune": "Tune", "move": "Move", "put_back": "Put back as sung", "tune_pass": "Tune pass"}[str(name)]
+    if count == 1 and name in ("tune", "move"):
+        after = next(iter(change.values()))[1]
+        if after is not None and after.gesture.target_midi is not None:
+            return f"{what} to {pitch_label(after.gesture.target_midi)}"
+    return f"{what} · {notes}"
+
+
+def apply_change(document: Document, change: Change, *, backwards: bool = False) -> dict[str, EditedNote]:
+    """The document after (or, `backwards`, before) a change; a new mapping in time order."""
+    result = dict(document)
+    for note_id, (before, after) in change.items():
+        state = before if backwards else after
+        if state is None:
+            result.pop(note_id, None)
+        else:
+            result[note_id] = state
+    return dict(sorted(result.items(), key=lambda item: item[1].note.start_s))

@@ -1,0 +1,55 @@
+"""Notes that deserve an ear, and why.  The limits are common practice, no source."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .types import Contour, Note
+
+OFF_CENTRE_CENTS = 15.0
+DRIFT_CENTS_PER_S = 30.0
+WIDE_VIBRATO_CENTS = 70.0
+LOUD_DB, QUIET_DB = 4.0, 7.0
+UNCERTAIN = 0.8
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A reason to listen to a note; `reason` is shown to the user."""
+
+    note_id: str
+    kind: str
+    reason: str
+
+
+def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contour) -> tuple[Flag, ...]:
+    """Flags of all notes; `targets` in MIDI by note id."""
+    if not notes:
+        return ()
+    lengths = np.array([note.end_s - note.start_s for note in notes])
+    order = np.argsort([note.level_db for note in notes])
+    middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
+    typical = notes[int(order[min(middle, len(notes) - 1)])].level_db
+    found: list[Flag] = []
+    for note in notes:
+        cents = 100.0 * (note.centre_midi - targets[note.id])
+        if abs(cents) >= OFF_CENTRE_CENTS:
+            side = "sharp" if cents > 0 else "flat"
+            found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
+        if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
+            found.append(
+                Flag(note.id, "drifting", f"drifts {note.drift_cents_per_s:+.0f} cents a second".replace("-", "−"))
+            )
+        if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
+            found.append(Flag(note.id, "wide vibrato", f"vibrato ±{note.vibrato.extent_cents:.0f} cents"))
+        if note.level_db > typical + LOUD_DB:
+            found.append(Flag(note.id, "loud", f"{note.level_db - typical:.0f} dB over the part"))
+        if note.level_db < typical - QUIET_DB:
+            found.append(Flag(note.id, "quiet", f"{typical - note.level_db:.0f} dB under the part"))
+        a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
+        if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
+            found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+    return tuple(found)

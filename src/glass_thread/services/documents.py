@@ -1,0 +1,49 @@
+"""The document of a track: what was found, with every step in force applied."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.edits import EditedNote, apply_change, current_target
+from ..core.errors import ParameterError
+from ..core.flags import Flag, find_flags
+from ..core.scales import Key
+from ..core.types import Analysis
+from ..formats.documents import change_from_data
+from ..store.records import Song, Step, Track
+from .songs import song_key
+from .workspace import Workspace
+
+
+@dataclass(frozen=True)
+class TrackDocument:
+    """Track, analysis, key, steps and the notes as they stand."""
+
+    track: Track
+    song: Song
+    key: Key
+    analysis: Analysis
+    steps: list[Step]
+    notes: dict[str, EditedNote]
+
+    def targets(self) -> dict[str, float]:
+        """Target of every note in MIDI."""
+        return {note_id: current_target(self.notes, edited, self.key) for note_id, edited in self.notes.items()}
+
+    def flags(self) -> tuple[Flag, ...]:
+        """Flags of all notes."""
+        return find_flags([e.note for e in self.notes.values()], self.targets(), self.analysis.contour)
+
+
+def load_document(workspace: Workspace, track_id: str) -> TrackDocument:
+    """The document of a ready vocal track as it stands."""
+    track = workspace.tracks.get(track_id)
+    analysis = workspace.analyses.load(track.audio_hash) if track.ready else None
+    if analysis is None:
+        raise ParameterError("This track has no notes: it is a backing, or it is still being analysed.")
+    song = workspace.songs.get(track.song_id)
+    steps = workspace.tracks.steps(track_id)
+    notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
+    for step in steps[: track.cursor]:
+        notes = apply_change(notes, change_from_data(step.change))
+    return TrackDocument(track, song, song_key(song), analysis, steps, notes)

@@ -1,0 +1,57 @@
+"""Edit, undo and redo; a step is stored before it is acknowledged."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+from typing import Any
+
+from ..core.edits import apply_change, apply_operation, describe
+from ..core.errors import ParameterError, StaleEditError
+from ..formats.documents import change_from_data, change_to_data
+from ..store.records import Step
+from .documents import TrackDocument, load_document
+from .workspace import Workspace
+
+
+def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, operation: dict[str, Any]) -> TrackDocument:
+    """Apply one operation; returns the new document.  An edit that changes nothing leaves no step."""
+    document = load_document(workspace, track_id)
+    if document.track.revision != base_revision:
+        raise StaleEditError(
+            "This track was changed elsewhere in the meantime; the newer state is shown now.",
+            current=document.track.revision,
+        )
+    change = apply_operation(document.notes, document.key, operation)
+    if not change:
+        return document
+    step = Step(0, describe(document.notes, operation, change), operation, change_to_data(change), time.time())
+    track = workspace.tracks.commit(track_id, base_revision=base_revision, move_cursor=1, step=step)
+    steps = [*document.steps[: document.track.cursor], replace(step, number=track.cursor)]
+    return replace(document, track=track, steps=steps, notes=apply_change(document.notes, change))
+
+
+def undo(workspace: Workspace, track_id: str, *, base_revision: int) -> TrackDocument:
+    """Take back the last step in force."""
+    document = load_document(workspace, track_id)
+    if document.track.cursor == 0:
+        raise ParameterError("There is nothing to undo.")
+    step = document.steps[document.track.cursor - 1]
+    return _walk(workspace, document, step, base_revision, backwards=True)
+
+
+def redo(workspace: Workspace, track_id: str, *, base_revision: int) -> TrackDocument:
+    """Do the next undone step again."""
+    document = load_document(workspace, track_id)
+    if document.track.cursor >= len(document.steps):
+        raise ParameterError("There is nothing to redo.")
+    step = document.steps[document.track.cursor]
+    return _walk(workspace, document, step, base_revision, backwards=False)
+
+
+def _walk(
+    workspace: Workspace, document: TrackDocument, step: Step, base_revision: int, *, backwards: bool
+) -> TrackDocument:
+    track = workspace.tracks.commit(document.track.id, base_revision=base_revision, move_cursor=-1 if backwards else 1)
+    notes = apply_change(document.notes, change_from_data(step.change), backwards=backwards)
+    return replace(document, track=track, notes=notes)

@@ -1,0 +1,107 @@
+"""Bring in a recording: check it, keep it, and have it analysed in the background."""
+
+from __future__ import annotations
+
+from pathlib import Path, PurePath
+from typing import Any, BinaryIO
+
+from ..core.analysis import analyse
+from ..core.errors import CancelledError, GlassThreadError, ParameterError
+from ..core.types import Analysis
+from ..core.validation import in_range
+from ..formats.audio import probe_audio, read_audio
+from ..store.records import Task, Track
+from .tasks import Reporter
+from .workspace import Workspace
+
+ROLES = ("lead", "double", "harmony", "backing")
+
+
+def _name_from(file_name: str) -> str:
+    stem = PurePath(file_name.replace("\\", "/")).stem
+    shown = "".join(ch for ch in stem if ch.isprintable()).strip()
+    return shown[:120] or "Recording"
+
+
+def import_audio(
+    workspace: Workspace, song_id: str, stream: BinaryIO, file_name: str, *, role: str = "lead",
+    offset_s: float | None = None,
+) -> tuple[Track, Task]:  # fmt: skip
+    """Take an upload into a song; a bad file changes nothing.
+
+    The track appears at once and is ready when its task is done.  A file's own
+    time stamp places it on the timeline unless `offset_s` says otherwise.
+    """
+    if role not in ROLES:
+        raise ParameterError(f"A track is one of: {', '.join(ROLES)}.")
+    workspace.songs.get(song_id)
+    incoming = workspace.audio.receive(stream)
+    try:
+        info = probe_audio(incoming)
+        if offset_s is None:
+            offset_s = 0.0 if info.time_reference is None else _stamp_offset(info.time_reference, info.sample_rate)
+        in_range(offset_s, -3600, 7200, "The place on the timeline (s)")
+        audio_hash = workspace.audio.keep(incoming)
+    finally:
+        incoming.unlink(missing_ok=True)
+    track = workspace.tracks.add(
+        song_id=song_id, name=_name_from(file_name), role=role, audio_hash=audio_hash,
+        sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
+        subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
+        position=len(workspace.tracks.of_song(song_id)), level_db=0.0, muted=False, ready=False, notes_found=0,
+        revision=0, cursor=0,
+    )  # fmt: skip
+    task = workspace.tasks.add(kind="import", song_id=song_id, track_id=track.id, wanted={"file": track.name})
+    workspace.enqueue(task.id)
+    return track, task
+
+
+def _stamp_offset(time_reference: int, sample_rate: int) -> float:
+    """Stamps of one hour or more count from that hour, where sessions usually start (common practice, no source)."""
+    seconds = time_reference / sample_rate
+    return seconds - 3600.0 if seconds >= 3600.0 and seconds < 10800.0 else min(seconds, 7200.0)
+
+
+def run_import(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
+    """Analyse an imported track; on failure or cancel the track is taken out again."""
+    assert task.track_id is not None
+    track = workspace.tracks.get(task.track_id)
+    try:
+        report("Reading the file", 0.02)
+        if track.role == "backing":
+            read_audio(workspace.audio.source(track.audio_hash))
+            workspace.tracks.change(track.id, {"ready": True})
+            return {"notes": 0}
+        analysis = analyse_file(workspace, track.audio_hash, report)
+    except (GlassThreadError, CancelledError):
+        workspace.tracks.remove(track.id)
+        raise
+    workspace.tracks.change(track.id, {"ready": True, "notes_found": len(analysis.notes)})
+    _offer_key(workspace, track, analysis)
+    return {"notes": len(analysis.notes), "polyphonic": analysis.polyphonic}
+
+
+def analyse_file(workspace: Workspace, audio_hash: str, report: Reporter) -> Analysis:
+    """The analysis of a kept file, from the cache when it is there."""
+    known = workspace.analyses.load(audio_hash)
+    if known is not None:
+        return known
+    samples, info = read_audio(workspace.audio.source(audio_hash))
+    analysis = analyse(samples, info.sample_rate, progress=report)
+    workspace.analyses.save(audio_hash, analysis)
+    return analysis
+
+
+def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
+    """The first lead sets the song's key while none was chosen; it stays marked as an estimate."""
+    song = workspace.songs.get(track.song_id)
+    if song.key_chosen or not analysis.keys or track.role != "lead" or song.scale != "chromatic":
+        return
+    best = analysis.keys[0]
+    workspace.songs.change(song.id, {"tonic": best.tonic, "scale": best.scale})
+
+
+def analyse_path(path: Path, **settings: Any) -> tuple[Analysis, Any]:
+    """Analyse a file outside the data folder, for the command line; returns the analysis and the samples."""
+    samples, info = read_audio(path)
+    return analyse(samples, info.sample_rate, **settings), samples

@@ -1,0 +1,61 @@
+"""Songs: make, change, list, remove."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..core.errors import ParameterError
+from ..core.scales import Key, make_key
+from ..core.validation import in_range
+from ..store.records import Song, Track
+from .workspace import Workspace
+
+LONGEST_TITLE = 200
+
+
+def song_key(song: Song) -> Key:
+    """The key that a song's notes round to."""
+    return make_key(song.tonic, song.scale, classes=song.classes, reference_hz=song.reference_hz)
+
+
+def _title(text: str) -> str:
+    title = " ".join(text.split())
+    if not title or len(title) > LONGEST_TITLE:
+        raise ParameterError(f"A title has 1 to {LONGEST_TITLE} characters.")
+    return title
+
+
+def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
+    """A new, empty song; chromatic until a key is found or chosen."""
+    settings = {"tonic": 0, "scale": "chromatic", "reference_hz": 440.0, "tempo": 120.0, "beats_per_bar": 4,
+                "beat_unit": 4, "bar_one_s": 0.0, "key_chosen": False, **values}  # fmt: skip
+    return workspace.songs.add(title=_title(title), **settings)
+
+
+def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
+    """Change title, key, reference pitch, tempo, meter, bar 1, words or done marks; all or nothing."""
+    song = workspace.songs.get(song_id)
+    wanted = dict(values)
+    if "title" in wanted:
+        wanted["title"] = _title(wanted["title"])
+    if "tempo" in wanted:
+        in_range(wanted["tempo"], 20, 400, "The tempo (beats a minute)")
+    if "beats_per_bar" in wanted:
+        in_range(wanted["beats_per_bar"], 1, 32, "Beats in a bar")
+    if wanted.get("beat_unit", 4) not in (1, 2, 4, 8, 16):
+        raise ParameterError("The beat unit must be 1, 2, 4, 8 or 16.")
+    if "bar_one_s" in wanted:
+        in_range(wanted["bar_one_s"], -3600, 7200, "The start of bar 1 (s)")
+    key = make_key(
+        wanted.get("tonic", song.tonic), wanted.get("scale", song.scale),
+        classes=wanted.get("classes", song.classes), reference_hz=wanted.get("reference_hz", song.reference_hz),
+    )  # fmt: skip
+    if {"tonic", "scale", "classes"} & wanted.keys():
+        wanted["classes"] = list(key.classes)
+        wanted["key_chosen"] = True
+    return workspace.songs.change(song_id, wanted)
+
+
+def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:
+    """All songs with their tracks."""
+    return [(song, workspace.tracks.of_song(song.id)) for song in workspace.songs.all()]

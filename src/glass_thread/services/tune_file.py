@@ -1,0 +1,135 @@
+"""Tune a file outside the data folder, for the command line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.analysis import analyse
+from ..core.curve import curve_correction
+from ..core.dither import quantise
+from ..core.edits import EditedNote, apply_change, apply_operation, tune_pass
+from ..core.errors import ParameterError
+from ..core.gestures import level_change, pitch_correction, split_note
+from ..core.render import apply_patches, prepare_run, render_run, voiced_runs
+from ..core.scales import Key, make_key
+from ..core.types import HOP_S, Analysis, Floats
+from ..core.units import db_to_gain, gain_to_db
+from ..formats.audio import AudioInfo, read_audio, write_flac
+from ..formats.documents import read_curve, read_edits
+from ..formats.wav import write_wav
+from .print import usual_depth
+
+
+@dataclass(frozen=True)
+class TuneSummary:
+    """Notes changed, share of samples left bit-identical (0 to 1), peak in dBFS."""
+
+    notes_changed: int
+    untouched_share: float
+    peak_dbfs: float
+
+
+def likely_key(analysis: Analysis) -> Key:
+    """The best key estimate at A4 = 440 Hz; chromatic when there is none."""
+    if not analysis.keys:
+        return make_key(0, "chromatic")
+    return make_key(analysis.keys[0].tonic, analysis.keys[0].scale)
+
+
+def edited_notes(analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> dict[str, EditedNote]:
+    """The notes after all operations; in a file's edit document ``"note_ids": "all"`` names every note."""
+    notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
+    for operation in operations:
+        wanted = {**operation, "note_ids": list(notes)} if operation.get("note_ids") == "all" else operation
+        notes = apply_change(notes, apply_operation(notes, key, wanted))
+    return notes
+
+
+def tune_file(
+    source: Path, target: Path, *, key: Key | None = None, pull: float = 1.0, drift: float = 1.0,
+    vibrato: float = 1.0, rounding: str = "scale", curve: Path | None = None, edits: Path | None = None,
+) -> TuneSummary:  # fmt: skip
+    """Analyse `source`, apply a tune pass, a curve or an edit document, and write `target` (.wav or .flac).
+
+    The target appears whole or not at all.
+    """
+    if target.suffix.lower() not in (".wav", ".flac"):
+        raise ParameterError("The output is written as .wav or .flac; name it so.")
+    if target.exists() and source.exists() and target.samefile(source):
+        raise ParameterError("The output would replace the source; give it another name.")
+    operations = read_edits(edits) if edits is not None else None
+    audio, info = read_audio(source)
+    analysis = analyse(audio, info.sample_rate)
+    chosen = key or likely_key(analysis)
+    level = np.zeros(len(analysis.contour.midi))
+    if curve is not None:
+        correction = curve_correction(analysis.contour, analysis.notes, read_curve(curve, analysis.contour))
+        changed = _notes_under(analysis, correction)
+    else:
+        if operations is not None:
+            notes = edited_notes(analysis, chosen, operations)
+        else:
+            notes = {note.id: EditedNote(note) for note in analysis.notes}
+            settings = {"pull": pull, "drift": drift, "vibrato": vibrato, "rounding": rounding}
+            if notes:
+                notes = apply_change(notes, tune_pass(notes, chosen, note_ids=list(notes), **settings))
+        gestures = {note_id: e.gesture for note_id, e in notes.items()}
+        listed = [e.note for e in notes.values()]
+        correction = pitch_correction(
+            analysis.contour, listed, gestures, chosen,
+            lambda note: split_note(analysis.contour, analysis.level_db, note),
+        )  # fmt: skip
+        level = level_change(listed, gestures, len(level))
+        changed = sum(not gesture.is_as_sung for gesture in gestures.values())
+    tuned = render_whole(audio, info.sample_rate, analysis, correction, level)
+    return _write(target, audio, tuned, info, changed)
+
+
+def _notes_under(analysis: Analysis, correction: Floats) -> int:
+    spans = [(int(n.start_s / HOP_S), int(n.end_s / HOP_S)) for n in analysis.notes]
+    return sum(bool(correction[a:b].any()) for a, b in spans)
+
+
+def render_whole(audio: Floats, sample_rate: int, analysis: Analysis, correction: Floats, level_db: Floats) -> Floats:
+    """The whole tuned sound, shape (channels, n)."""
+    mono = audio.mean(axis=0)
+    patches = []
+    for first, last in voiced_runs(analysis.contour):
+        if correction[first:last].any():
+            run = prepare_run(mono, sample_rate, analysis.contour, first, last)
+            patches += render_run(audio, sample_rate, run, correction)
+    tuned = apply_patches(audio, patches, 0, audio.shape[1])
+    frame = np.arange(audio.shape[1]) / (sample_rate * HOP_S)
+    db = np.interp(frame, np.arange(len(level_db)), level_db)
+    tuned[:, db != 0.0] *= db_to_gain(db[db != 0.0])
+    return tuned
+
+
+def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: int) -> TuneSummary:
+    bits = usual_depth(info)
+    flac = target.suffix.lower() == ".flac"
+    if flac and bits == 32:
+        bits = 24
+    peak = float(np.abs(tuned).max(initial=0.0))
+    if peak > 1.0 and bits != 32:
+        raise ParameterError(f"The peak is {gain_to_db(peak):.1f} dB over full scale; lower the source first.")
+    edited = (audio != tuned).any(axis=0)
+    values = tuned if bits == 32 else quantise(tuned, bits, dithered=edited, rng=np.random.default_rng(0))
+    scale = 1.0 if bits == 32 else 2.0 ** (bits - 1)
+    temporary = target.with_name(target.name + ".part")
+    try:
+        if flac:
+            write_flac(temporary, values, info.sample_rate, bits=bits)
+        else:
+            write_wav(temporary, values, info.sample_rate, bits=bits, time_reference=info.time_reference)
+        temporary.replace(target)
+    except OSError as error:
+        raise ParameterError(f"{target.name} cannot be written: {error.strerror or error}.") from error
+    finally:
+        temporary.unlink(missing_ok=True)
+    same = (values.astype(np.float32 if bits == 32 else np.float64) / scale == audio).all(axis=0)
+    return TuneSummary(changed, float(same.mean()), float(gain_to_db(peak)))

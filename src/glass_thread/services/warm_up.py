@@ -1,0 +1,23 @@
+"""Have the compiled kernels ready before the first edit needs them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.analysis import analyse
+from ..core.render import prepare_run, render_run, voiced_runs
+
+
+def warm_up() -> None:
+    """Run everything that is compiled just in time once, on a short tone; the results are cached on disk."""
+    rate = 16_000
+    time = np.arange(int(0.8 * rate)) / rate
+    phase = np.cumsum(np.where(time < 0.4, 200.0, 240.0)) / rate
+    tone = sum(np.sin(2 * np.pi * k * phase) / k for k in range(1, 12)) * 0.2
+    found = analyse(tone, rate)
+    correction = np.where(found.contour.voiced, 0.4, 0.0)
+    for first, last in voiced_runs(found.contour):
+        render_run(tone[np.newaxis], rate, prepare_run(tone, rate, found.contour, first, last), correction)
+        render_run(
+            tone[np.newaxis].astype(np.float32), rate, prepare_run(tone, rate, found.contour, first, last), correction
+        )

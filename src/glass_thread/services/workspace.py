@@ -1,0 +1,50 @@
+"""The data folder and everything in it, handed to every service."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..store.analysis_cache import AnalysisCache
+from ..store.audio_files import AudioFiles
+from ..store.database import Database
+from ..store.repositories import Songs, Tasks, Tracks
+
+
+@dataclass(frozen=True)
+class Workspace:
+    """Repositories and files of one data folder; `enqueue` hands a task id to the worker."""
+
+    folder: Path
+    songs: Songs
+    tracks: Tracks
+    tasks: Tasks
+    audio: AudioFiles
+    analyses: AnalysisCache
+    enqueue: Callable[[str], None]
+    database: Database
+
+    def close(self) -> None:
+        """Close the database."""
+        self.database.close()
+
+
+def default_data_folder() -> Path:
+    """``$GLASS_THREAD_DATA``, else ``glass-thread`` in the XDG data directory."""
+    chosen = os.environ.get("GLASS_THREAD_DATA")
+    if chosen:
+        return Path(chosen).expanduser()
+    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
+    return Path(base) / "glass-thread"
+
+
+def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _task_id: None) -> Workspace:
+    """Open (and create or migrate) a data folder."""
+    folder.mkdir(parents=True, exist_ok=True)
+    database = Database(folder / "glass-thread.sqlite3")
+    return Workspace(
+        folder, Songs(database), Tracks(database), Tasks(database), AudioFiles(folder), AnalysisCache(folder), enqueue,
+        database,
+    )  # fmt: skip

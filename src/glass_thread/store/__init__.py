@@ -1,0 +1,1 @@
+"""Songs, tracks, steps and tasks in SQLite; audio by content; analyses by content and parameters."""

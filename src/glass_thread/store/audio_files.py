@@ -1,0 +1,67 @@
+"""Audio by content: each file is kept once under the hash of its bytes and never changed."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import uuid
+from pathlib import Path
+from typing import BinaryIO
+
+from ..core.errors import AudioError, TooLargeError
+
+LARGEST_UPLOAD = 2 * 1024**3
+_BLOCK = 1 << 20
+
+
+class AudioFiles:
+    """Folder of immutable source files and of finished prints."""
+
+    def __init__(self, folder: Path) -> None:
+        self._sources = folder / "audio"
+        self._prints = folder / "prints"
+        self._incoming = folder / "incoming"
+        for path in (self._sources, self._prints, self._incoming):
+            path.mkdir(parents=True, exist_ok=True)
+
+    def receive(self, stream: BinaryIO, *, largest: int = LARGEST_UPLOAD) -> Path:
+        """Write an upload to a temporary file; the caller keeps or discards it."""
+        path = self._incoming / uuid.uuid4().hex
+        size = 0
+        try:
+            with path.open("wb") as file:
+                while block := stream.read(_BLOCK):
+                    size += len(block)
+                    if size > largest:
+                        raise TooLargeError(f"The file is larger than {largest / 1024**3:.0f} GB.")
+                    file.write(block)
+                file.flush()
+                os.fsync(file.fileno())
+        except OSError as error:
+            path.unlink(missing_ok=True)
+            raise AudioError("The file could not be stored; is the disk full? Nothing was changed.") from error
+        except TooLargeError:
+            path.unlink(missing_ok=True)
+            raise
+        return path
+
+    def keep(self, incoming: Path) -> str:
+        """Move a received file to its place by content; returns the hash of its bytes."""
+        digest = hashlib.sha256()
+        with incoming.open("rb") as file:
+            while block := file.read(_BLOCK):
+                digest.update(block)
+        name = digest.hexdigest()
+        os.replace(incoming, self._sources / name)
+        return name
+
+    def source(self, audio_hash: str) -> Path:
+        """Path of a kept source; AudioError when it is gone from the disk."""
+        path = self._sources / audio_hash
+        if not path.is_file():
+            raise AudioError("The recording's file is missing from the data folder.")
+        return path
+
+    def print_path(self, name: str) -> Path:
+        """Where a print with this generated name is written."""
+        return self._prints / name

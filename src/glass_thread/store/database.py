@@ -1,0 +1,59 @@
+"""Opening the database: migrations first, then short transactions on a durable SQLite file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, event
+from sqlalchemy.engine import Engine
+from sqlalchemy.orm import Session, sessionmaker
+
+
+class Database:
+    """One SQLite file; every write is on disk before `write` returns."""
+
+    def __init__(self, path: Path) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self.engine: Engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20})
+        event.listen(self.engine, "connect", _prepare_connection)
+        self._session = sessionmaker(self.engine, expire_on_commit=False)
+        self._upgrade()
+
+    def _upgrade(self) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        """A session for reading only; nothing is committed."""
+        with self._session() as session:
+            yield session
+            session.rollback()
+
+    @contextmanager
+    def write(self) -> Iterator[Session]:
+        """One transaction; the write lock is taken at its start, so that no two writers interleave."""
+        with self._session() as session:
+            session.connection().exec_driver_sql("BEGIN IMMEDIATE")
+            yield session
+            session.commit()
+
+    def close(self) -> None:
+        """Close all connections."""
+        self.engine.dispose()
+
+
+def _prepare_connection(connection, _record) -> None:  # type: ignore[no-untyped-def]
+    connection.isolation_level = None  # transactions are begun by hand, see `write`
+    cursor = connection.cursor()
+    cursor.execute("PRAGMA journal_mode=WAL")
+    cursor.execute("PRAGMA synchronous=FULL")
+    cursor.execute("PRAGMA foreign_keys=ON")
+    cursor.close()

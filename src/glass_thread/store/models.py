@@ -1,0 +1,80 @@
+"""Tables.  Rows never leave this folder; `records` holds what does."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Integer, String, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Common base of all tables."""
+
+
+class SongRow(Base):
+    __tablename__ = "song"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    title: Mapped[str]
+    tonic: Mapped[int] = mapped_column(default=0)
+    scale: Mapped[str] = mapped_column(default="chromatic")
+    classes: Mapped[list[int]] = mapped_column(JSON, default=list)
+    reference_hz: Mapped[float] = mapped_column(default=440.0)
+    tempo: Mapped[float] = mapped_column(default=120.0)
+    beats_per_bar: Mapped[int] = mapped_column(default=4)
+    beat_unit: Mapped[int] = mapped_column(default=4)
+    bar_one_s: Mapped[float] = mapped_column(default=0.0)
+    key_chosen: Mapped[bool] = mapped_column(default=False)
+    words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
+    done: Mapped[list[str]] = mapped_column(JSON, default=list)
+    created_at: Mapped[float]
+
+
+class TrackRow(Base):
+    __tablename__ = "track"
+    __table_args__ = (UniqueConstraint("song_id", "audio_hash", name="one_copy_per_song"),)
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    audio_hash: Mapped[str] = mapped_column(String(64))
+    sample_rate: Mapped[int]
+    channels: Mapped[int]
+    frames: Mapped[int]
+    container: Mapped[str]
+    subtype: Mapped[str]
+    time_reference: Mapped[int | None] = mapped_column(Integer, nullable=True)
+    offset_s: Mapped[float] = mapped_column(default=0.0)
+    level_db: Mapped[float] = mapped_column(default=0.0)
+    muted: Mapped[bool] = mapped_column(default=False)
+    ready: Mapped[bool] = mapped_column(default=False)
+    notes_found: Mapped[int] = mapped_column(default=0)
+    revision: Mapped[int] = mapped_column(default=0)
+    cursor: Mapped[int] = mapped_column(default=0)
+    position: Mapped[int] = mapped_column(default=0)
+
+
+class StepRow(Base):
+    __tablename__ = "step"
+    track_id: Mapped[str] = mapped_column(ForeignKey("track.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str]
+    operation: Mapped[dict[str, Any]] = mapped_column(JSON)
+    change: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created_at: Mapped[float]
+
+
+class TaskRow(Base):
+    __tablename__ = "task"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    kind: Mapped[str]
+    song_id: Mapped[str | None] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"), nullable=True)
+    track_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
+    state: Mapped[str] = mapped_column(default="waiting")
+    stage: Mapped[str] = mapped_column(default="Waiting")
+    share: Mapped[float] = mapped_column(default=0.0)
+    message: Mapped[str] = mapped_column(default="")
+    wanted: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    result: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    cancel: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[float]

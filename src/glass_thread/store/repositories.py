@@ -1,0 +1,207 @@
+"""Reading and writing records; each call is one short transaction."""
+
+from __future__ import annotations
+
+import time
+import uuid
+from collections.abc import Callable
+from dataclasses import fields
+from typing import Any, TypeVar
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.exc import IntegrityError
+
+from ..core.errors import ConflictError, NotFoundError, StaleEditError
+from .database import Database
+from .models import Base, SongRow, StepRow, TaskRow, TrackRow
+from .records import Song, Step, Task, Track
+
+Record = TypeVar("Record", Song, Track, Step, Task)
+
+
+def new_id() -> str:
+    """A fresh identifier of 32 hexadecimal digits."""
+    return uuid.uuid4().hex
+
+
+def _record(kind: type[Record], row: Base) -> Record:
+    return kind(**{field.name: getattr(row, field.name) for field in fields(kind)})
+
+
+class Songs:
+    """Songs."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, **values: Any) -> Song:
+        """Store a new song with its given values."""
+        row = SongRow(
+            id=new_id(), created_at=time.time(), classes=values.pop("classes", []), words={}, done=[], **values
+        )
+        with self._database.write() as session:
+            session.add(row)
+            session.flush()
+            return _record(Song, row)
+
+    def all(self) -> list[Song]:
+        """All songs, oldest first."""
+        with self._database.read() as session:
+            return [_record(Song, row) for row in session.scalars(select(SongRow).order_by(SongRow.created_at))]
+
+    def get(self, song_id: str) -> Song:
+        """One song, or NotFoundError."""
+        with self._database.read() as session:
+            row = session.get(SongRow, song_id)
+            if row is None:
+                raise NotFoundError("There is no such song; it may have been removed.")
+            return _record(Song, row)
+
+    def change(self, song_id: str, values: dict[str, Any]) -> Song:
+        """Change values of a song."""
+        with self._database.write() as session:
+            row = session.get(SongRow, song_id)
+            if row is None:
+                raise NotFoundError("There is no such song; it may have been removed.")
+            for name, value in values.items():
+                setattr(row, name, value)
+            session.flush()
+            return _record(Song, row)
+
+    def remove(self, song_id: str) -> None:
+        """Remove a song with its tracks, steps and tasks."""
+        with self._database.write() as session:
+            session.execute(delete(SongRow).where(SongRow.id == song_id))
+
+
+class Tracks:
+    """Tracks and their history."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, **values: Any) -> Track:
+        """Store a new track; the same audio twice in one song is a ConflictError."""
+        row = TrackRow(id=new_id(), **values)
+        try:
+            with self._database.write() as session:
+                session.add(row)
+                session.flush()
+                return _record(Track, row)
+        except IntegrityError as error:
+            raise ConflictError("This recording is already in the song.") from error
+
+    def of_song(self, song_id: str) -> list[Track]:
+        """Tracks of a song in their order."""
+        with self._database.read() as session:
+            rows = session.scalars(select(TrackRow).where(TrackRow.song_id == song_id).order_by(TrackRow.position))
+            return [_record(Track, row) for row in rows]
+
+    def get(self, track_id: str) -> Track:
+        """One track, or NotFoundError."""
+        with self._database.read() as session:
+            row = session.get(TrackRow, track_id)
+            if row is None:
+                raise NotFoundError("There is no such track; it may have been removed.")
+            return _record(Track, row)
+
+    def change(self, track_id: str, values: dict[str, Any]) -> Track:
+        """Change values of a track that are not part of its history."""
+        with self._database.write() as session:
+            session.execute(update(TrackRow).where(TrackRow.id == track_id).values(**values))
+        return self.get(track_id)
+
+    def remove(self, track_id: str) -> None:
+        """Remove a track with its steps."""
+        with self._database.write() as session:
+            session.execute(delete(TrackRow).where(TrackRow.id == track_id))
+
+    def steps(self, track_id: str) -> list[Step]:
+        """All steps in order, those beyond the cursor can be redone."""
+        with self._database.read() as session:
+            rows = session.scalars(select(StepRow).where(StepRow.track_id == track_id).order_by(StepRow.number))
+            return [_record(Step, row) for row in rows]
+
+    def commit(self, track_id: str, *, base_revision: int, move_cursor: int, step: Step | None = None) -> Track:
+        """Write one step (dropping what could be redone) or only move the cursor; stale revisions are refused."""
+
+        def write(row: TrackRow, session: Any) -> None:
+            if step is not None:
+                session.execute(delete(StepRow).where(StepRow.track_id == track_id, StepRow.number > row.cursor))
+                session.add(
+                    StepRow(
+                        track_id=track_id,
+                        number=row.cursor + 1,
+                        label=step.label,
+                        operation=step.operation,
+                        change=step.change,
+                        created_at=step.created_at,
+                    )
+                )
+            row.cursor += move_cursor
+
+        return self._advance(track_id, base_revision, write)
+
+    def _advance(self, track_id: str, base_revision: int, write: Callable[[TrackRow, Any], None]) -> Track:
+        with self._database.write() as session:
+            row = session.get(TrackRow, track_id)
+            if row is None:
+                raise NotFoundError("There is no such track; it may have been removed.")
+            if row.revision != base_revision:
+                raise StaleEditError(
+                    "This track was changed elsewhere in the meantime; the newer state is shown now.",
+                    current=row.revision,
+                )
+            write(row, session)
+            row.revision += 1
+            session.flush()
+            return _record(Track, row)
+
+
+class Tasks:
+    """Long work and its progress."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, **values: Any) -> Task:
+        """Store a waiting task."""
+        row = TaskRow(id=new_id(), created_at=time.time(), result={}, **values)
+        with self._database.write() as session:
+            session.add(row)
+            session.flush()
+            return _record(Task, row)
+
+    def get(self, task_id: str) -> Task:
+        """One task, or NotFoundError."""
+        with self._database.read() as session:
+            row = session.get(TaskRow, task_id)
+            if row is None:
+                raise NotFoundError("There is no such task.")
+            return _record(Task, row)
+
+    def of_song(self, song_id: str) -> list[Task]:
+        """Tasks of a song that are waiting, running or failed, oldest first."""
+        with self._database.read() as session:
+            rows = session.scalars(
+                select(TaskRow)
+                .where(TaskRow.song_id == song_id, TaskRow.state.in_(("waiting", "running", "failed")))
+                .order_by(TaskRow.created_at)
+            )
+            return [_record(Task, row) for row in rows]
+
+    def unfinished(self) -> list[Task]:
+        """Tasks that were waiting or running, for taking up again after a crash."""
+        with self._database.read() as session:
+            rows = session.scalars(select(TaskRow).where(TaskRow.state.in_(("waiting", "running"))))
+            return [_record(Task, row) for row in rows]
+
+    def change(self, task_id: str, **values: Any) -> None:
+        """Change values of a task."""
+        with self._database.write() as session:
+            session.execute(update(TaskRow).where(TaskRow.id == task_id).values(**values))
+
+    def remove(self, task_id: str) -> None:
+        """Forget a task, for example a failure that was read."""
+        with self._database.write() as session:
+            session.execute(delete(TaskRow).where(TaskRow.id == task_id))
