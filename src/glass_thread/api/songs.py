@@ -44,7 +44,7 @@ def get_song(song_id: str) -> dict[str, Any]:
 
 
 @song_routes.patch("/songs/<song_id>")
-@song_routes.input(SongChangeIn(partial=True))
+@song_routes.input(SongChangeIn)
 @song_routes.output(SongOut)
 def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Change title, key, reference pitch, tempo, meter, bar 1, words or done marks."""

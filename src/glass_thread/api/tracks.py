@@ -37,7 +37,7 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
 
 
 @track_routes.patch("/tracks/<track_id>")
-@track_routes.input(TrackChangeIn(partial=True))
+@track_routes.input(TrackChangeIn)
 @track_routes.output(TrackOut)
 def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
     """Change name, role, place on the timeline, level or mute."""

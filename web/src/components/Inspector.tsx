@@ -1,0 +1,251 @@
+import { useState } from "react";
+import styled from "styled-components";
+import type { NoteOut } from "../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { editSelection } from "../hooks/editing";
+import { useEditor } from "../hooks/useStore";
+import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
+
+const Body = styled.div`
+  padding: 2px 12px 12px;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  overflow: auto;
+  flex: 1;
+`;
+
+const Head = styled.div`
+  display: flex;
+  align-items: baseline;
+  justify-content: space-between;
+  & strong {
+    font-size: 20px;
+    font-weight: 650;
+  }
+`;
+
+const Facts = styled.dl`
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 1px 10px;
+  margin: 4px 0 0;
+  font-size: 13px;
+  & dt {
+    color: var(--muted);
+  }
+  & dd {
+    margin: 0;
+    text-align: right;
+  }
+  & dd.flag {
+    color: var(--flag);
+    grid-column: 1 / 3;
+    text-align: left;
+  }
+`;
+
+const Buttons = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 6px;
+  padding-top: 4px;
+`;
+
+const TargetRow = styled.div`
+  display: grid;
+  grid-template-columns: 66px 1fr;
+  gap: 8px;
+  align-items: center;
+`;
+
+const ROUNDINGS = [
+  ["scale", "Scale"],
+  ["semitone", "Semitone"],
+  ["free", "Free"],
+] as const;
+
+/** The value all notes share, or null. */
+function shared<T>(notes: NoteOut[], read: (note: NoteOut) => T): T | null {
+  const first = notes[0];
+  if (!first) return null;
+  const value = read(first);
+  return notes.every((note) => read(note) === value) ? value : null;
+}
+
+export function Inspector() {
+  const selection = useEditor((s) => s.selection);
+  const document = useEditor((s) => s.document);
+  const [tab, setTab] = useState<"note" | "steps">("note");
+  const notes = document?.notes.filter((note) => selection.has(note.id)) ?? [];
+  return (
+    <Panel aria-label="Inspector">
+      <Title as="div">
+        <Segments
+          label="Inspector shows"
+          options={[
+            ["note", "Note"],
+            ["steps", "Steps"],
+          ]}
+          value={tab}
+          onChange={setTab}
+        />
+      </Title>
+      {tab === "steps" ? <Steps /> : <NoteValues notes={notes} />}
+    </Panel>
+  );
+}
+
+function NoteValues({ notes }: { notes: NoteOut[] }) {
+  const song = useEditor((s) => s.song);
+  if (!song) return null;
+  const none = notes.length === 0;
+  const offset = tuningOffset(song);
+  const flats = spelledWithFlats(song);
+  const target = shared(notes, (note) => note.target_midi);
+  const set = (name: string, value: unknown): Promise<boolean> =>
+    editSelection({ type: "set", values: { [name]: value } });
+  const percent = (name: "pull" | "drift" | "vibrato", label: string, max: number) => {
+    const value = shared(notes, (note) => note.gesture[name]);
+    return (
+      <ValueRow
+        label={label}
+        unit="%"
+        value={value === null ? null : Math.round(value * 1000) / 10}
+        min={0}
+        max={max}
+        step={1}
+        disabled={none}
+        onCommit={(next) => void set(name, next / 100)}
+      />
+    );
+  };
+  return (
+    <Body>
+      <Head>
+        <strong>
+          {none
+            ? "No note"
+            : notes.length > 1
+              ? `${notes.length} notes`
+              : pitchLabel(notes[0]!.tuned_midi - offset, flats)}
+        </strong>
+        {notes.length === 1 && <Quiet>{`as sung ${pitchLabel(notes[0]!.centre_midi - offset, flats)}`}</Quiet>}
+      </Head>
+      {none && <Quiet>Click a note, drag over several, or press → for the next one and N for the next flag.</Quiet>}
+      <TargetRow>
+        <span>Target</span>
+        <TypedField
+          label="Target"
+          text={none ? "" : target === null ? "mixed" : pitchLabel(target - offset, flats)}
+          disabled={none}
+          onCommit={(typed) => set("target", typed)}
+        />
+      </TargetRow>
+      <TargetRow>
+        <span>Rounding</span>
+        <Segments
+          label="Rounding"
+          options={ROUNDINGS}
+          value={shared(notes, (note) => note.gesture.rounding) as "scale" | "semitone" | "free" | null}
+          disabled={none}
+          onChange={(value) => void set("rounding", value)}
+        />
+      </TargetRow>
+      {percent("pull", "Pull", 100)}
+      {percent("drift", "Drift", 200)}
+      {percent("vibrato", "Vibrato", 300)}
+      <ValueRow
+        label="Level"
+        unit="dB"
+        value={shared(notes, (note) => note.gesture.level_db)}
+        min={-24}
+        max={12}
+        step={0.5}
+        disabled={none}
+        onCommit={(next) => void set("level_db", next)}
+      />
+      <ValueRow
+        label="Glide"
+        unit="ms"
+        value={shared(notes, (note) => note.gesture.glide_ms)}
+        min={0}
+        max={500}
+        step={5}
+        disabled={none}
+        onCommit={(next) => void set("glide_ms", next)}
+      />
+      <Buttons>
+        <MainButton isDisabled={none} onPress={() => void editSelection({ type: "tune" })}>
+          Tune (T)
+        </MainButton>
+        <Button isDisabled={none} onPress={() => void editSelection({ type: "put_back", aspect: "all" })}>
+          Put back as sung
+        </Button>
+      </Buttons>
+      {notes.length === 1 && <NoteFacts note={notes[0]!} />}
+    </Body>
+  );
+}
+
+function NoteFacts({ note }: { note: NoteOut }) {
+  return (
+    <Facts>
+      <dt>As sung, from target</dt>
+      <dd>{`${signed(100 * (note.centre_midi - note.target_midi))} ct`}</dd>
+      <dt>Tuned, from target</dt>
+      <dd>{`${signed(100 * (note.tuned_midi - note.target_midi))} ct`}</dd>
+      <dt>Drift</dt>
+      <dd>{`${signed(note.drift_cents_per_s)} ct/s`}</dd>
+      <dt>Vibrato</dt>
+      <dd>
+        {note.vibrato ? `${note.vibrato.rate_hz.toFixed(1)} Hz, ±${note.vibrato.extent_cents.toFixed(0)} ct` : "none"}
+      </dd>
+      <dt>Length</dt>
+      <dd>{`${(note.end_s - note.start_s).toFixed(2)} s`}</dd>
+      <dt>Level</dt>
+      <dd>{`${signed(note.level_db, 1)} dBFS`}</dd>
+      {note.flags.map((flag) => (
+        <dd className="flag" key={flag}>{`⚑ ${flag}`}</dd>
+      ))}
+    </Facts>
+  );
+}
+
+const StepList = styled.ol`
+  margin: 0;
+  padding: 0;
+  list-style: none;
+  & li {
+    padding: 3px 6px;
+    border-radius: 5px;
+  }
+  & li[data-off] {
+    color: var(--muted);
+    text-decoration: line-through;
+  }
+  & li[aria-current] {
+    background: var(--select-wash);
+  }
+`;
+
+function Steps() {
+  const steps = useEditor((s) => s.document?.steps) ?? [];
+  const last = steps.filter((step) => step.in_force).at(-1)?.number ?? 0;
+  return (
+    <Body>
+      {steps.length === 0 && <Quiet>Nothing is changed yet. Every edit appears here, and stays after a restart.</Quiet>}
+      <StepList aria-label="Steps">
+        {steps.map((step) => (
+          <li
+            key={step.number}
+            data-off={step.in_force ? undefined : ""}
+            aria-current={step.number === last ? "step" : undefined}
+          >
+            {`${step.number}  ${step.label}`}
+          </li>
+        ))}
+      </StepList>
+    </Body>
+  );
+}

@@ -1,0 +1,160 @@
+import { useMemo, useRef, useState } from "react";
+import styled from "styled-components";
+import { centsOff, type NoteOut } from "../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { barText } from "../document/time_text";
+import { editSelection, select } from "../hooks/editing";
+import { hearSelection } from "../hooks/playing";
+import { useEditor } from "../hooks/useStore";
+
+const Scroll = styled.div`
+  overflow: auto;
+  flex: 1;
+  & table {
+    border-collapse: collapse;
+    width: 100%;
+  }
+  & th {
+    position: sticky;
+    top: 0;
+    background: var(--panel-solid);
+    text-align: left;
+    padding: 0;
+    z-index: 1;
+  }
+  & th button {
+    font: inherit;
+    font-weight: 600;
+    color: var(--muted);
+    background: none;
+    border: 0;
+    padding: 6px 8px;
+    cursor: pointer;
+    white-space: nowrap;
+  }
+  & td {
+    padding: 4px 8px;
+    border-top: 1px solid var(--edge);
+    white-space: nowrap;
+  }
+  & td.number {
+    text-align: right;
+  }
+  & td.flags {
+    color: var(--flag);
+    white-space: normal;
+  }
+  & tr[aria-selected="true"] {
+    background: var(--select-wash);
+  }
+  & tr:focus-visible,
+  & button:focus-visible {
+    outline: 2px solid var(--select);
+    outline-offset: -2px;
+  }
+`;
+
+interface Column {
+  name: string;
+  value: (note: NoteOut) => number | string;
+  number?: boolean;
+}
+
+const COLUMNS: Column[] = [
+  { name: "Start", value: (n) => n.start_s },
+  { name: "Target", value: (n) => n.target_midi },
+  { name: "As sung", value: (n) => n.centre_midi },
+  { name: "Off (ct)", value: (n) => Math.abs(centsOff(n)), number: true },
+  { name: "Pull", value: (n) => n.gesture.pull, number: true },
+  { name: "Tuned off (ct)", value: (n) => Math.abs(n.tuned_midi - n.target_midi), number: true },
+  { name: "Drift (ct/s)", value: (n) => Math.abs(n.drift_cents_per_s), number: true },
+  { name: "Vibrato", value: (n) => n.vibrato?.extent_cents ?? 0, number: true },
+  { name: "Level (dB)", value: (n) => n.level_db + n.gesture.level_db, number: true },
+  { name: "Flags", value: (n) => n.flags.length },
+];
+
+export function NotesTable() {
+  const notes = useEditor((s) => s.document?.notes);
+  const selection = useEditor((s) => s.selection);
+  const song = useEditor((s) => s.song);
+  const [sort, setSort] = useState({ column: 0, down: false });
+  const body = useRef<HTMLTableSectionElement>(null);
+  const rows = useMemo(() => {
+    const read = COLUMNS[sort.column]!.value;
+    const sign = sort.down ? -1 : 1;
+    return [...(notes ?? [])].sort((a, b) =>
+      read(a) < read(b) ? -sign : read(a) > read(b) ? sign : a.start_s - b.start_s,
+    );
+  }, [notes, sort]);
+  if (!song) return null;
+  const flats = spelledWithFlats(song);
+  const offset = tuningOffset(song);
+  const active = rows.find((note) => selection.has(note.id)) ?? rows[0];
+  const go = (index: number, add: boolean): void => {
+    const note = rows[Math.max(0, Math.min(rows.length - 1, index))];
+    if (!note) return;
+    select([note], { add });
+    body.current?.querySelector<HTMLElement>(`[data-id="${note.id}"]`)?.focus();
+  };
+  const onKey = (event: React.KeyboardEvent, index: number): void => {
+    const moves: Record<string, number> = {
+      ArrowDown: index + 1,
+      ArrowUp: index - 1,
+      Home: 0,
+      End: rows.length - 1,
+      PageDown: index + 10,
+      PageUp: index - 10,
+    };
+    const next = moves[event.key];
+    if (next !== undefined) go(next, event.shiftKey);
+    else if (event.key === "t") void editSelection({ type: "tune" });
+    else if (event.key === "Backspace") void editSelection({ type: "put_back", aspect: "all" });
+    else if (event.key === "Enter") hearSelection();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+  return (
+    <Scroll>
+      <table role="grid" aria-label="Notes" aria-multiselectable="true">
+        <thead>
+          <tr>
+            {COLUMNS.map((column, i) => (
+              <th key={column.name} aria-sort={sort.column === i ? (sort.down ? "descending" : "ascending") : "none"}>
+                <button
+                  onClick={() => setSort({ column: i, down: sort.column === i ? !sort.down : column.number === true })}
+                >
+                  {column.name}
+                  {sort.column === i ? (sort.down ? " ↓" : " ↑") : ""}
+                </button>
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody ref={body}>
+          {rows.map((note, index) => (
+            <tr
+              key={note.id}
+              data-id={note.id}
+              aria-selected={selection.has(note.id)}
+              tabIndex={note === active ? 0 : -1}
+              onClick={(event) => select([note], { add: event.ctrlKey || event.shiftKey })}
+              onKeyDown={(event) => onKey(event, index)}
+            >
+              <td>{`${barText(note.start_s, song)}  (${note.start_s.toFixed(2)} s)`}</td>
+              <td>{pitchLabel(note.target_midi - offset, flats)}</td>
+              <td>{pitchLabel(note.centre_midi - offset, flats)}</td>
+              <td className="number">{signed(centsOff(note))}</td>
+              <td className="number">{`${Math.round(100 * note.gesture.pull)} %`}</td>
+              <td className="number">{signed(100 * (note.tuned_midi - note.target_midi))}</td>
+              <td className="number">{signed(note.drift_cents_per_s)}</td>
+              <td className="number">{note.vibrato ? `±${note.vibrato.extent_cents.toFixed(0)} ct` : "–"}</td>
+              <td className="number">{signed(note.level_db + note.gesture.level_db, 1)}</td>
+              <td className="flags">{note.flags.join("; ")}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Scroll>
+  );
+}

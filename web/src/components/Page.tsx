@@ -1,0 +1,64 @@
+import { createGlobalStyle } from "styled-components";
+import styled from "styled-components";
+import { useEditor } from "../hooks/useStore";
+import { dismissMessage } from "../hooks/view";
+import { Button } from "./ui";
+
+export const PageStyle = createGlobalStyle`
+  :root {
+    --page: #e2eeea; --panel: rgba(255, 255, 255, 0.66); --panel-solid: #f8fcfa; --ink: #14302d; --muted: #4a625e;
+    --edge: #c3d4cf; --edge-strong: #9db3ad; --control: #fbfefd; --control-over: #e8f3f0; --tuned: #0a6b4d;
+    --tuned-over: #085a41; --on-tuned: #ffffff; --select: #1c4fd6; --select-wash: rgba(28, 79, 214, 0.12); --flag: #ab3a22;
+  }
+  [data-theme="night"] {
+    --page: #0b1516; --panel: rgba(28, 46, 48, 0.66); --panel-solid: #162526; --ink: #dcebe7; --muted: #9bb3ae;
+    --edge: #2b4345; --edge-strong: #4d6a6c; --control: #1b2d2e; --control-over: #243a3b; --tuned: #5fd0a6;
+    --tuned-over: #7adcb7; --on-tuned: #06251a; --select: #8fabff; --select-wash: rgba(143, 171, 255, 0.18); --flag: #f28d72;
+    color-scheme: dark;
+  }
+  * { box-sizing: border-box; }
+  html, body, #root { height: 100%; margin: 0; }
+  body {
+    font: 14px/1.35 "Source Sans 3 Variable", "Noto Music", system-ui, sans-serif; font-variant-numeric: tabular-nums;
+    color: var(--ink);
+  }
+  #root { background: linear-gradient(160deg, color-mix(in srgb, var(--page) 82%, white 18%), var(--page) 55%); background-color: var(--page); }
+  [data-theme="night"] #root { background: var(--page); }
+  h1, h2, h3 { text-wrap: balance; }
+  @media (prefers-reduced-motion: reduce) { *, *::before, *::after { transition: none !important; animation: none !important; } }
+`;
+
+const Banner = styled.div<{ $trouble: boolean }>`
+  position: fixed;
+  left: 50%;
+  bottom: 84px;
+  transform: translateX(-50%);
+  z-index: 30;
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  max-width: min(720px, 92vw);
+  padding: 10px 12px 10px 16px;
+  border-radius: 10px;
+  background: var(--panel-solid);
+  color: var(--ink);
+  border: 1px solid ${(p) => (p.$trouble ? "var(--flag)" : "var(--tuned)")};
+  border-left-width: 6px;
+  box-shadow: 0 8px 30px rgba(0, 30, 28, 0.2);
+`;
+
+export function MessageBanner() {
+  const message = useEditor((s) => s.message);
+  return (
+    <div role="status" aria-live="polite">
+      {message && (
+        <Banner $trouble={message.kind === "trouble"}>
+          <span>{message.text}</span>
+          <Button onPress={dismissMessage} aria-label="Dismiss the message">
+            Close
+          </Button>
+        </Banner>
+      )}
+    </div>
+  );
+}

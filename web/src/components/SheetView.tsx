@@ -1,0 +1,103 @@
+import { useRef } from "react";
+import styled from "styled-components";
+import { pitchLabel, spelledWithFlats } from "../document/pitch_names";
+import { selectedNotes } from "../hooks/editing";
+import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../hooks/useSheet";
+import { useEditor } from "../hooks/useStore";
+import { centreViewAt } from "../hooks/view";
+
+const Frame = styled.div`
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  & canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    touch-action: none;
+    outline: none;
+  }
+  &:focus-within {
+    box-shadow: inset 0 0 0 2px var(--select);
+  }
+  & .marquee {
+    position: absolute;
+    border: 1px solid var(--select);
+    background: var(--select-wash);
+    pointer-events: none;
+  }
+  & .playhead {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    left: -0.5px;
+    width: 1.5px;
+    background: var(--ink);
+    pointer-events: none;
+  }
+`;
+
+const Strip = styled.div`
+  position: relative;
+  height: 40px;
+  flex: none;
+  border-bottom: 1px solid var(--edge);
+  & canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    cursor: pointer;
+  }
+`;
+
+export function Overview() {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  useOverviewCanvas(canvas);
+  const jump = (event: React.PointerEvent): void => {
+    if (event.buttons !== 1) return;
+    const box = event.currentTarget.getBoundingClientRect();
+    centreViewAt((event.clientX - box.left) / box.width);
+  };
+  return (
+    <Strip>
+      <canvas
+        ref={canvas}
+        onPointerDown={jump}
+        onPointerMove={jump}
+        role="img"
+        aria-label="Overview of the whole track"
+      />
+    </Strip>
+  );
+}
+
+export function SheetView() {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const line = useRef<HTMLDivElement>(null);
+  useSheetCanvas(canvas);
+  usePlayhead(line);
+  const song = useEditor((s) => s.song);
+  const count = useEditor((s) => s.selection.size);
+  useEditor((s) => s.document);
+  const first = selectedNotes()[0];
+  const spoken =
+    count === 0 || !first || !song
+      ? "nothing selected"
+      : count > 1
+        ? `${count} notes selected`
+        : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${first.flags.join("; ") || "no flags"}`;
+  return (
+    <Frame>
+      <canvas
+        ref={canvas}
+        tabIndex={0}
+        role="application"
+        aria-label={`Sheet; ${spoken}. Arrow keys choose and move notes; the notes table holds the same.`}
+      />
+      <div className="playhead" ref={line} />
+    </Frame>
+  );
+}

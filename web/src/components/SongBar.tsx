@@ -1,0 +1,89 @@
+import { useState } from "react";
+import styled from "styled-components";
+import { className, spelledWithFlats } from "../document/pitch_names";
+import { goTo } from "../hooks/address";
+import { redo, undo } from "../hooks/editing";
+import { useEditor } from "../hooks/useStore";
+import { setNight, showHelp, showPanel } from "../hooks/view";
+import { PrintWindow } from "./PrintWindow";
+import { SongWindow } from "./SongWindow";
+import { Button, Choice, MainButton, Segments } from "./ui";
+
+const Bar = styled.header`
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 6px 10px;
+  background: var(--panel);
+  border: 1px solid var(--edge);
+  border-radius: 10px;
+  & h1 {
+    font-size: 16px;
+    margin: 0;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  & .room {
+    flex: 1;
+  }
+`;
+
+export function SongBar() {
+  const song = useEditor((s) => s.song);
+  const trackId = useEditor((s) => s.trackId);
+  const document = useEditor((s) => s.document);
+  const panel = useEditor((s) => s.panel);
+  const night = useEditor((s) => s.night);
+  const [settings, setSettings] = useState(false);
+  const [printing, setPrinting] = useState(false);
+  if (!song) return null;
+  const key = `${className(song.tonic, spelledWithFlats(song))} ${song.scale}`;
+  return (
+    <Bar>
+      <Button onPress={() => goTo("/")}>‹ Songs</Button>
+      <h1>{song.title}</h1>
+      <Choice
+        aria-label="Track"
+        value={trackId ?? ""}
+        onChange={(event) => goTo(`/song/${song.id}/track/${event.target.value}`)}
+      >
+        {song.tracks
+          .filter((track) => track.ready && track.role !== "backing")
+          .map((track) => (
+            <option key={track.id} value={track.id}>
+              {track.name}
+            </option>
+          ))}
+      </Choice>
+      <Button onPress={() => setSettings(true)} aria-label="Key, tempo and tuning">
+        {`${key} · A4 ${song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0)} Hz · ${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`}
+      </Button>
+      <span className="room" />
+      <Segments
+        label="View"
+        options={[
+          ["sheet", "Sheet"],
+          ["table", "Notes table"],
+        ]}
+        value={panel}
+        onChange={showPanel}
+      />
+      <Button onPress={() => void undo()} isDisabled={!document?.can_undo} aria-label="Undo">
+        ↶ Undo
+      </Button>
+      <Button onPress={() => void redo()} isDisabled={!document?.can_redo} aria-label="Redo">
+        ↷ Redo
+      </Button>
+      <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">
+        {night ? "☾" : "☼"}
+      </Button>
+      <Button onPress={() => showHelp(true)} aria-label="Keys">
+        ?
+      </Button>
+      <MainButton onPress={() => setPrinting(true)}>Print…</MainButton>
+      {settings && <SongWindow onClose={() => setSettings(false)} />}
+      {printing && <PrintWindow onClose={() => setPrinting(false)} />}
+    </Bar>
+  );
+}

@@ -1,0 +1,194 @@
+import { type FormEvent, useState } from "react";
+import styled from "styled-components";
+import { className, spelledWithFlats } from "../document/pitch_names";
+import type { KeyOut, SongChangeIn } from "../document/schema";
+import { changeSong } from "../hooks/songs";
+import { useEditor } from "../hooks/useStore";
+import { Button, Choice, Field, MainButton, Quiet, Window } from "./ui";
+
+const SCALES = [
+  "major",
+  "natural minor",
+  "harmonic minor",
+  "melodic minor",
+  "dorian",
+  "phrygian",
+  "lydian",
+  "mixolydian",
+  "locrian",
+  "major pentatonic",
+  "minor pentatonic",
+  "chromatic",
+  "custom",
+];
+
+const Grid = styled.form`
+  display: grid;
+  grid-template-columns: 130px 1fr;
+  gap: 8px 12px;
+  align-items: center;
+  & .offers {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px;
+  }
+  & .classes {
+    display: grid;
+    grid-template-columns: repeat(12, auto);
+    gap: 2px;
+    & label {
+      display: grid;
+      justify-items: center;
+      font-size: 12px;
+    }
+  }
+  & .end {
+    grid-column: 1 / 3;
+    display: flex;
+    justify-content: flex-end;
+    gap: 8px;
+    padding-top: 8px;
+  }
+  & .pair {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+`;
+
+function keyName(key: { tonic: number; scale: string }): string {
+  return `${className(key.tonic, spelledWithFlats({ ...key, classes: [], reference_hz: 440 }))} ${key.scale}`;
+}
+
+export function SongWindow({ onClose }: { onClose: () => void }) {
+  const song = useEditor((s) => s.song)!;
+  const analysis = useEditor((s) => s.analysis);
+  const [values, setValues] = useState({
+    title: song.title,
+    tonic: song.tonic,
+    scale: song.scale,
+    classes: song.classes,
+    reference_hz: String(song.reference_hz),
+    tempo: String(song.tempo),
+    beats_per_bar: String(song.beats_per_bar),
+    beat_unit: String(song.beat_unit),
+    bar_one_s: String(song.bar_one_s),
+  });
+  const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
+  const number = (name: "reference_hz" | "tempo" | "beats_per_bar" | "bar_one_s", label: string) => (
+    <Field
+      id={`song-${name}`}
+      inputMode="decimal"
+      value={values[name]}
+      aria-label={label}
+      onChange={(event) => put({ [name]: event.target.value })}
+    />
+  );
+  const take = (key: KeyOut): void => put({ tonic: key.tonic, scale: key.scale });
+  const submit = async (event: FormEvent): Promise<void> => {
+    event.preventDefault();
+    const change: SongChangeIn = {
+      title: values.title,
+      reference_hz: Number(values.reference_hz),
+      tempo: Number(values.tempo),
+      beats_per_bar: Number(values.beats_per_bar),
+      beat_unit: Number(values.beat_unit),
+      bar_one_s: Number(values.bar_one_s.replace("−", "-")),
+    };
+    if (values.tonic !== song.tonic || values.scale !== song.scale || values.scale === "custom") {
+      Object.assign(change, { tonic: values.tonic, scale: values.scale, classes: values.classes });
+    }
+    if (await changeSong(change)) onClose();
+  };
+  return (
+    <Window title="Key, tempo and tuning" open onClose={onClose}>
+      <Grid onSubmit={(event) => void submit(event)}>
+        <label htmlFor="song-title">Title</label>
+        <Field id="song-title" value={values.title} onChange={(event) => put({ title: event.target.value })} />
+        <span>Key</span>
+        <span className="pair">
+          <Choice
+            aria-label="Tonic"
+            value={values.tonic}
+            onChange={(event) => put({ tonic: Number(event.target.value) })}
+          >
+            {Array.from({ length: 12 }, (_, i) => (
+              <option key={i} value={i}>
+                {className(
+                  i,
+                  [1, 3, 8, 10].includes(i) && values.scale !== "major" ? i !== 1 && i !== 8 : [3, 8, 10].includes(i),
+                )}
+              </option>
+            ))}
+          </Choice>
+          <Choice aria-label="Scale" value={values.scale} onChange={(event) => put({ scale: event.target.value })}>
+            {SCALES.map((scale) => (
+              <option key={scale} value={scale}>
+                {scale === "custom" ? "notes of your own" : scale}
+              </option>
+            ))}
+          </Choice>
+        </span>
+        {values.scale === "custom" && (
+          <>
+            <span>Notes</span>
+            <span className="classes">
+              {Array.from({ length: 12 }, (_, i) => (
+                <label key={i}>
+                  <input
+                    type="checkbox"
+                    checked={values.classes.includes(i)}
+                    onChange={(event) =>
+                      put({
+                        classes: event.target.checked ? [...values.classes, i] : values.classes.filter((c) => c !== i),
+                      })
+                    }
+                  />
+                  {className(i, false)}
+                </label>
+              ))}
+            </span>
+          </>
+        )}
+        {analysis && analysis.keys.length > 0 && (
+          <>
+            <Quiet>Sounds like</Quiet>
+            <span className="offers">
+              {analysis.keys.slice(0, 4).map((key) => (
+                <Button key={keyName(key)} onPress={() => take(key)}>
+                  {`${keyName(key)} ${Math.round(100 * key.confidence)} %`}
+                </Button>
+              ))}
+            </span>
+          </>
+        )}
+        <label htmlFor="song-reference_hz">Reference A4 (Hz)</label>
+        <span className="pair">
+          {number("reference_hz", "Reference A4 in Hz")}
+          {analysis && <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at ${analysis.reference_hz.toFixed(1)}`}</Quiet>}
+        </span>
+        <label htmlFor="song-tempo">Tempo (bpm)</label>
+        {number("tempo", "Tempo in beats a minute")}
+        <span>Meter</span>
+        <span className="pair">
+          {number("beats_per_bar", "Beats in a bar")} /
+          <Choice
+            aria-label="Beat unit"
+            value={values.beat_unit}
+            onChange={(event) => put({ beat_unit: event.target.value })}
+          >
+            {[2, 4, 8, 16].map((unit) => (
+              <option key={unit}>{unit}</option>
+            ))}
+          </Choice>
+        </span>
+        <label htmlFor="song-bar_one_s">Bar 1 starts at (s)</label>
+        {number("bar_one_s", "Start of bar 1 in seconds")}
+        <span className="end">
+          <Button onPress={onClose}>Cancel</Button>
+          <MainButton type="submit">Save</MainButton>
+        </span>
+      </Grid>
+    </Window>
+  );
+}

@@ -1,0 +1,106 @@
+import { useEffect, useRef } from "react";
+import styled from "styled-components";
+import { barText, secondsText } from "../document/time_text";
+import { store } from "../document/store";
+import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../hooks/playing";
+import { useEditor } from "../hooks/useStore";
+import { Button, MainButton, Segments } from "./ui";
+
+const Bar = styled.footer`
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 8px 12px;
+  background: var(--panel);
+  border: 1px solid var(--edge);
+  border-radius: 10px;
+  flex-wrap: wrap;
+  & .clock {
+    font-size: 18px;
+    font-weight: 600;
+    min-width: 168px;
+    font-variant-numeric: tabular-nums;
+  }
+  & .clock small {
+    color: var(--muted);
+    font-weight: 450;
+    margin-left: 8px;
+    font-size: 14px;
+  }
+  & label {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+  }
+  & input[type="range"] {
+    width: 110px;
+    accent-color: var(--tuned);
+  }
+`;
+
+const LISTENING = [
+  ["sung", "As sung"],
+  ["tuned", "Tuned"],
+  ["difference", "Difference"],
+] as const;
+
+function Clock() {
+  const text = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    let frame = 0;
+    const show = (): void => {
+      frame = requestAnimationFrame(show);
+      const { song, playing, cursor_s } = store.getState();
+      if (!song || !text.current) return;
+      const at = playing ? transport.position : cursor_s;
+      text.current.firstChild!.textContent = `bar ${barText(at, song)}`;
+      text.current.lastChild!.textContent = secondsText(at);
+    };
+    frame = requestAnimationFrame(show);
+    return () => cancelAnimationFrame(frame);
+  }, []);
+  return (
+    <div className="clock" ref={text} aria-label="Position">
+      <span />
+      <small />
+    </div>
+  );
+}
+
+export function TransportBar() {
+  const playing = useEditor((s) => s.playing);
+  const listening = useEditor((s) => s.listening);
+  const loop = useEditor((s) => s.loop);
+  const backing = useEditor((s) => s.backing);
+  const level = useEditor((s) => s.backingLevel);
+  const hasBacking = useEditor((s) => s.song?.tracks.some((track) => track.role === "backing") ?? false);
+  return (
+    <Bar aria-label="Transport">
+      <MainButton onPress={togglePlay} aria-label={playing ? "Stop" : "Play"}>
+        {playing ? "■  Stop" : "▶  Play"}
+      </MainButton>
+      <Button onPress={hearSelection}>Hear selection</Button>
+      <Button aria-pressed={loop} onPress={() => setLoop(!loop)}>
+        Loop
+      </Button>
+      <Clock />
+      <Segments label="Listen to" options={LISTENING} value={listening} onChange={listenTo} />
+      {hasBacking && (
+        <label>
+          <input type="checkbox" checked={backing} onChange={(e) => setBacking({ backing: e.target.checked })} />
+          Backing
+          <input
+            type="range"
+            aria-label="Backing level"
+            min={-36}
+            max={6}
+            step={1}
+            value={level}
+            onChange={(e) => setBacking({ backingLevel: Number(e.target.value) })}
+          />
+          <span>{`${level < 0 ? "−" : "+"}${Math.abs(level)} dB`}</span>
+        </label>
+      )}
+    </Bar>
+  );
+}

@@ -1,0 +1,47 @@
+/** What the editor shows; plain records, seconds and MIDI pitch, never pixels. */
+
+import type { AnalysisOut, DocumentOut, NoteOut, SongOut, TrackOut } from "./schema";
+
+export type { AnalysisOut, DocumentOut, NoteOut, SongOut, TrackOut };
+export type Listening = "tuned" | "sung" | "difference";
+
+/** Curves of one track on the analysis grid; NaN where unvoiced. */
+export interface Curves {
+  hop_s: number;
+  sung: Float32Array;
+  tuned: Float32Array;
+  level: Float32Array;
+  levelChange: Float32Array;
+  confidence: Uint8Array;
+  /** lowest and highest sample of each frame, ±127 */
+  waveform: Int8Array;
+}
+
+export interface View {
+  start_s: number;
+  end_s: number;
+  low: number;
+  high: number;
+}
+
+/** A drag under way: how far the selected notes' targets are moved, in semitones. */
+export interface DragPreview {
+  noteIds: string[];
+  semitones: number;
+  label: string;
+  line: number;
+}
+
+export function noteById(document: DocumentOut | null, id: string | undefined): NoteOut | undefined {
+  return document?.notes.find((note) => note.id === id);
+}
+
+/** Cents from the centre as sung to the target. */
+export function centsOff(note: NoteOut): number {
+  return 100 * (note.centre_midi - note.target_midi);
+}
+
+/** Where a drag of this note starts: its target when it is tuned, else where it is heard. */
+export function pitchHeld(note: NoteOut): number {
+  return note.gesture.pull > 0 ? note.target_midi : note.centre_midi;
+}

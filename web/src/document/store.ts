@@ -1,0 +1,60 @@
+/** The editor's state; everything on screen reads from here. */
+
+import { createStore } from "zustand/vanilla";
+import type { AnalysisOut, Curves, DocumentOut, DragPreview, Listening, SongOut, View } from "./model";
+
+export interface Message {
+  text: string;
+  kind: "trouble" | "done";
+}
+
+export interface EditorState {
+  songs: SongOut[] | null;
+  song: SongOut | null;
+  trackId: string | null;
+  document: DocumentOut | null;
+  analysis: AnalysisOut | null;
+  curves: Curves | null;
+  selection: ReadonlySet<string>;
+  view: View;
+  drag: DragPreview | null;
+  listening: Listening;
+  playing: boolean;
+  cursor_s: number;
+  loop: boolean;
+  backing: boolean;
+  /** dB */
+  backingLevel: number;
+  busy: boolean;
+  message: Message | null;
+  panel: "sheet" | "table";
+  night: boolean;
+  help: boolean;
+}
+
+export const store = createStore<EditorState>(() => ({
+  songs: null,
+  song: null,
+  trackId: null,
+  document: null,
+  analysis: null,
+  curves: null,
+  selection: new Set<string>(),
+  view: { start_s: 0, end_s: 12, low: 54, high: 78 },
+  drag: null,
+  listening: "tuned",
+  playing: false,
+  cursor_s: 0,
+  loop: false,
+  backing: true,
+  backingLevel: -6,
+  busy: false,
+  message: null,
+  panel: "sheet",
+  night: false,
+  help: false,
+}));
+
+export function trackOf(state: EditorState): SongOut["tracks"][number] | undefined {
+  return state.song?.tracks.find((track) => track.id === state.trackId);
+}

@@ -1,0 +1,83 @@
+/** Level lane: the outline of the sound, the loudness contour, and one step per note. */
+
+import { type Lanes, timeToX } from "../geometry/viewport";
+import type { SheetData } from "./sheet_data";
+import { FONT, type Theme } from "./theme";
+
+const LOWEST_DB = -54;
+
+export function drawLevelLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { top, height } = lanes.level;
+  ctx.fillStyle = theme.lineStrong;
+  ctx.fillRect(0, top, lanes.width, 1);
+  ctx.textBaseline = "middle";
+  ctx.fillStyle = theme.muted;
+  ctx.font = `600 12px ${FONT}`;
+  ctx.fillText("Level", 10, top + height / 2);
+  ctx.font = `10.5px ${FONT}`;
+  const yOf = (db: number): number => top + 3 + (Math.min(0, Math.max(LOWEST_DB, db)) / LOWEST_DB) * (height - 6);
+  for (const db of [-12, -24, -36]) {
+    ctx.fillStyle = theme.line;
+    ctx.fillRect(lanes.gutter, Math.round(yOf(db)), lanes.width, 1);
+    ctx.fillStyle = theme.muted;
+    ctx.fillText(`−${-db}`, lanes.gutter - 20, yOf(db));
+  }
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
+  ctx.clip();
+  drawWave(ctx, lanes, data, theme);
+  drawContour(ctx, lanes, data, theme, yOf);
+  for (const note of data.notes) {
+    const x = timeToX(note.start_s, data.view, lanes);
+    const end = timeToX(note.end_s, data.view, lanes);
+    if (end < lanes.gutter || x > lanes.width) continue;
+    const change = note.gesture.level_db;
+    ctx.fillStyle = theme.rail;
+    if (change !== 0) ctx.fillRect(x, yOf(note.level_db), end - x - 1, 1);
+    ctx.fillStyle = data.selection.has(note.id) ? theme.select : change !== 0 ? theme.tuned : theme.rail;
+    ctx.fillRect(x, yOf(note.level_db + change) - 1, end - x - 1, 2);
+  }
+  ctx.restore();
+}
+
+function drawWave(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { top, height } = lanes.level;
+  const { waveform, hop_s } = data.curves;
+  const middle = top + height / 2;
+  const frames = waveform.length / 2;
+  const perPixel = (data.view.end_s - data.view.start_s) / (lanes.width - lanes.gutter) / hop_s;
+  ctx.fillStyle = theme.wave;
+  for (let x = lanes.gutter; x < lanes.width; x++) {
+    const from = Math.floor(data.view.start_s / hop_s + (x - lanes.gutter) * perPixel);
+    const to = Math.min(frames, Math.max(from + 1, Math.floor(from + perPixel)));
+    let low = 0;
+    let high = 0;
+    for (let i = Math.max(0, from); i < to; i++) {
+      low = Math.min(low, waveform[2 * i]!);
+      high = Math.max(high, waveform[2 * i + 1]!);
+    }
+    if (high > low)
+      ctx.fillRect(x, middle - (high / 127) * (height / 2), 1, Math.max(1, ((high - low) / 127) * (height / 2)));
+  }
+}
+
+function drawContour(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  yOf: (db: number) => number,
+): void {
+  const { level, levelChange, hop_s } = data.curves;
+  const from = Math.max(0, Math.floor(data.view.start_s / hop_s));
+  const to = Math.min(level.length, Math.ceil(data.view.end_s / hop_s) + 1);
+  const step = Math.max(1, Math.floor((to - from) / (lanes.width - lanes.gutter)));
+  ctx.strokeStyle = theme.muted;
+  ctx.lineWidth = 1.1;
+  ctx.beginPath();
+  for (let i = from; i < to; i += step) {
+    ctx.lineTo(timeToX(i * hop_s, data.view, lanes), yOf(level[i]! + levelChange[i]!));
+  }
+  ctx.stroke();
+}

@@ -1,0 +1,230 @@
+/** Pitch lane: scale lines, target rails, the two threads and the tint between them. */
+
+import { type NoteOut, pitchHeld } from "../document/model";
+import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { columns, voicedRuns } from "../geometry/polyline";
+import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
+import type { SheetData } from "./sheet_data";
+import { FONT, type Theme } from "./theme";
+
+const TOLERANCE = 0.1;
+
+export function drawPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  drawLines(ctx, lanes, data, theme);
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
+  ctx.clip();
+  const seen = data.notes.filter((note) => note.end_s >= data.view.start_s && note.start_s <= data.view.end_s);
+  for (const note of seen) drawRail(ctx, lanes, data, theme, note);
+  drawTint(ctx, lanes, data, theme);
+  drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
+  drawTuned(ctx, lanes, data, theme, seen);
+  for (const note of seen) drawName(ctx, lanes, data, theme, note);
+  if (data.drag) drawDrag(ctx, lanes, data, theme);
+  ctx.restore();
+}
+
+function drawLines(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { view, song } = data;
+  const flats = spelledWithFlats(song);
+  const offset = tuningOffset(song);
+  const allowed = new Set(scalePitches(song, view.low - 1, view.high + 1));
+  const rowHeight = lanes.pitch.height / (view.high - view.low);
+  ctx.textBaseline = "middle";
+  for (let midi = Math.floor(view.low); midi <= Math.ceil(view.high); midi++) {
+    const y = Math.round(midiToY(midi + offset, view, lanes));
+    if (y < lanes.pitch.top + 6 || y > lanes.pitch.top + lanes.pitch.height - 6) continue;
+    const degree = scaleDegree(midi, song);
+    if (!allowed.has(midi)) {
+      ctx.fillStyle = theme.lineStrong;
+      ctx.fillRect(lanes.gutter - 5, y, 5, 1);
+      continue;
+    }
+    const tonic = degree === 1;
+    ctx.fillStyle = tonic ? theme.lineStrong : theme.line;
+    ctx.fillRect(lanes.gutter, y, lanes.width - lanes.gutter, tonic ? 1.5 : 1);
+    if (rowHeight < 7 && !tonic) continue;
+    ctx.fillStyle = tonic ? theme.ink : theme.muted;
+    ctx.font = `${tonic ? 650 : 450} 12px ${FONT}`;
+    ctx.fillText(pitchName(midi, flats), 22, y);
+    if (degree) {
+      ctx.fillStyle = theme.muted;
+      ctx.font = `10.5px ${FONT}`;
+      ctx.fillText(String(degree), 8, y);
+    }
+  }
+}
+
+function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
+  const { view } = data;
+  const chosen = data.selection.has(note.id);
+  const x = timeToX(note.start_s, view, lanes);
+  const width = Math.max(2, timeToX(note.end_s, view, lanes) - x - 1);
+  const y = midiToY(note.target_midi, view, lanes);
+  const reach = Math.max(3, (TOLERANCE / (view.high - view.low)) * lanes.pitch.height);
+  ctx.fillStyle = chosen ? theme.selectWash : theme.band;
+  ctx.beginPath();
+  ctx.roundRect(x, y - reach, width, 2 * reach, Math.min(4, reach));
+  ctx.fill();
+  ctx.fillStyle = chosen ? theme.select : note.edited ? theme.tuned : theme.rail;
+  ctx.fillRect(x, y - 0.75, width, 1.5);
+  if (chosen) {
+    const sung = midiToY(note.centre_midi, view, lanes);
+    const top = Math.min(y - reach, sung) - 5;
+    const bottom = Math.max(y + reach, sung) + 5;
+    ctx.strokeStyle = theme.select;
+    ctx.lineWidth = 1.25;
+    ctx.beginPath();
+    ctx.roundRect(x - 1, top, width + 2, bottom - top, 5);
+    ctx.stroke();
+  }
+}
+
+function frameRange(data: SheetData): [number, number] {
+  const { hop_s, sung } = data.curves;
+  return [
+    Math.max(0, Math.floor(data.view.start_s / hop_s)),
+    Math.min(sung.length, Math.ceil(data.view.end_s / hop_s) + 1),
+  ];
+}
+
+function drawThread(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  values: Float32Array,
+  colour: string,
+  width: number,
+  [from, to]: [number, number] = frameRange(data),
+): void {
+  const { view, curves } = data;
+  const xOf = (frame: number): number => timeToX(frame * curves.hop_s, view, lanes);
+  const yOf = (midi: number): number => midiToY(midi, view, lanes);
+  if (xOf(1) - xOf(0) < 0.6) {
+    ctx.fillStyle = colour;
+    for (const column of columns(values, from, to, xOf, yOf)) {
+      ctx.fillRect(column.x, column.top - width / 2, 1, Math.max(width, column.bottom - column.top));
+    }
+    return;
+  }
+  ctx.strokeStyle = colour;
+  ctx.lineWidth = width;
+  ctx.lineJoin = "round";
+  ctx.beginPath();
+  for (const [a, b] of voicedRuns(values, from, to)) {
+    ctx.moveTo(xOf(a), yOf(values[a]!));
+    for (let frame = a + 1; frame < b; frame++) ctx.lineTo(xOf(frame), yOf(values[frame]!));
+  }
+  ctx.stroke();
+}
+
+/** The tuned thread is drawn where it differs from the sung one; elsewhere the two are one. */
+function drawTuned(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, seen: NoteOut[]): void {
+  const { curves } = data;
+  for (const note of seen) {
+    const a = Math.max(0, Math.round(note.start_s / curves.hop_s));
+    const b = Math.min(curves.sung.length, Math.round(note.end_s / curves.hop_s) + 1);
+    const colour = data.selection.has(note.id) ? theme.select : theme.tuned;
+    if (note.edited || data.selection.has(note.id)) drawThread(ctx, lanes, data, curves.tuned, colour, 2.4, [a, b]);
+  }
+}
+
+function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { view, curves } = data;
+  const [from, to] = frameRange(data);
+  const { sung, tuned, hop_s } = curves;
+  const step = Math.max(1, Math.floor((to - from) / (2 * (lanes.width - lanes.gutter))));
+  ctx.fillStyle = theme.tint;
+  for (const [a, b] of voicedRuns(sung, from, to)) {
+    let open = false;
+    const forward: [number, number, number][] = [];
+    const close = (): void => {
+      if (forward.length > 1) {
+        ctx.beginPath();
+        for (const [x, y] of forward) ctx.lineTo(x, y);
+        for (const [x, , y] of forward.toReversed()) ctx.lineTo(x, y);
+        ctx.closePath();
+        ctx.fill();
+      }
+      forward.length = 0;
+      open = false;
+    };
+    for (let frame = a; frame < b; frame += step) {
+      const differs = Math.abs(tuned[frame]! - sung[frame]!) > 0.002;
+      if (differs) {
+        forward.push([
+          timeToX(frame * hop_s, view, lanes),
+          midiToY(sung[frame]!, view, lanes),
+          midiToY(tuned[frame]!, view, lanes),
+        ]);
+        open = true;
+      } else if (open) close();
+    }
+    close();
+  }
+}
+
+function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
+  const { view, song } = data;
+  const x = timeToX(note.start_s, view, lanes);
+  const width = timeToX(note.end_s, view, lanes) - x;
+  const flagged = note.flags.length > 0 && !note.edited;
+  const rail = midiToY(note.target_midi, view, lanes);
+  const centre = midiToY(note.centre_midi, view, lanes);
+  const y = Math.min(rail, centre) - 13;
+  if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
+  if (width < 30) return;
+  const name = pitchName(note.target_midi - tuningOffset(song), spelledWithFlats(song));
+  const off = Math.round(100 * (note.tuned_midi - note.target_midi));
+  ctx.font = `600 12px ${FONT}`;
+  ctx.textBaseline = "middle";
+  ctx.fillStyle = data.selection.has(note.id) ? theme.select : theme.ink;
+  const at = Math.max(x, lanes.gutter) + (flagged ? 13 : 3);
+  ctx.fillText(name, at, y);
+  if (off !== 0 && width > 52) {
+    const after = ctx.measureText(name).width;
+    ctx.font = `12px ${FONT}`;
+    ctx.fillStyle = flagged ? theme.flag : theme.muted;
+    ctx.fillText(signed(off), at + after + 4, y);
+  }
+}
+
+function drawFlag(ctx: CanvasRenderingContext2D, theme: Theme, x: number, y: number): void {
+  ctx.fillStyle = theme.flag;
+  ctx.beginPath();
+  ctx.moveTo(x - 3, y - 5);
+  ctx.lineTo(x + 5, y - 1.5);
+  ctx.lineTo(x - 1.5, y + 2);
+  ctx.lineTo(x - 1.5, y + 6);
+  ctx.lineTo(x - 3, y + 6);
+  ctx.fill();
+}
+
+function drawDrag(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const drag = data.drag!;
+  const { view } = data;
+  const line = midiToY(drag.line, view, lanes);
+  ctx.fillStyle = theme.select;
+  ctx.fillRect(lanes.gutter, line - 0.5, lanes.width, 1);
+  let labelX = 0;
+  let labelY = 0;
+  for (const note of data.notes) {
+    if (!drag.noteIds.includes(note.id)) continue;
+    const x = timeToX(note.start_s, view, lanes);
+    const y = midiToY(pitchHeld(note) + drag.semitones, view, lanes);
+    ctx.fillRect(x, y - 1.5, timeToX(note.end_s, view, lanes) - x, 3);
+    labelX = x;
+    labelY = y;
+  }
+  ctx.font = `650 13px ${FONT}`;
+  const width = ctx.measureText(drag.label).width + 14;
+  const top = Math.max(lanes.pitch.top + 4, labelY - 34);
+  const left = Math.min(Math.max(labelX, lanes.gutter + 4), lanes.width - width - 4);
+  ctx.beginPath();
+  ctx.roundRect(left, top, width, 22, 5);
+  ctx.fill();
+  ctx.fillStyle = theme.sheet;
+  ctx.textBaseline = "middle";
+  ctx.fillText(drag.label, left + 7, top + 11.5);
+}

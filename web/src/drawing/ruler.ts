@@ -1,0 +1,36 @@
+/** Time axis: bars above, seconds below, and the grid down all lanes. */
+
+import { secondsText } from "../document/time_text";
+import { beatLines, secondStep } from "../geometry/grid";
+import { type Lanes, timeToX } from "../geometry/viewport";
+import type { SheetData } from "./sheet_data";
+import { FONT, type Theme } from "./theme";
+
+export function drawRuler(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { view, song, offset_s } = data;
+  const scale = (lanes.width - lanes.gutter) / (view.end_s - view.start_s);
+  const shifted = { ...song, bar_one_s: song.bar_one_s - offset_s };
+  ctx.fillStyle = theme.sheetOut;
+  ctx.fillRect(0, 0, lanes.width, lanes.ruler);
+  ctx.font = `600 12px ${FONT}`;
+  ctx.textBaseline = "middle";
+  for (const line of beatLines(view, shifted, scale)) {
+    const x = Math.round(timeToX(line.time_s, view, lanes));
+    if (x < lanes.gutter) continue;
+    ctx.fillStyle = line.isBar ? theme.lineStrong : theme.line;
+    ctx.fillRect(x, line.isBar ? 4 : lanes.ruler - 6, 1, lanes.height);
+    if (line.isBar) {
+      ctx.fillStyle = theme.ink;
+      ctx.fillText(line.bar < 1 ? `−${1 - line.bar}` : String(line.bar), x + 4, 10);
+    }
+  }
+  ctx.font = `11px ${FONT}`;
+  ctx.fillStyle = theme.muted;
+  const step = secondStep(scale);
+  for (let t = Math.ceil((view.start_s + offset_s) / step) * step; t <= view.end_s + offset_s; t += step) {
+    const x = timeToX(t - offset_s, view, lanes);
+    if (x >= lanes.gutter && t >= 0) ctx.fillText(secondsText(t + 1e-9, step < 1 ? 1 : 0), x + 4, 25);
+  }
+  ctx.fillText("bar", 10, 10);
+  ctx.fillText("time", 10, 25);
+}

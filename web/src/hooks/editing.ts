@@ -1,0 +1,179 @@
+/** Opening a track, and edits: every one goes to the server and comes back as the new document. */
+
+import { api } from "../api/client";
+import { ApiError } from "../api/errors";
+import type { Curves, DocumentOut, NoteOut } from "../document/model";
+import { store } from "../document/store";
+import { clampView, fitStretch } from "../geometry/viewport";
+import { restoreView } from "./address";
+import { transport } from "./playing";
+import { report, say } from "./report";
+
+async function loadCurves(trackId: string, frames: number, hop_s: number): Promise<Curves> {
+  const [curve, tuned, waveform] = await Promise.all([
+    api.curve(trackId),
+    api.tunedCurve(trackId),
+    api.waveform(trackId),
+  ]);
+  return {
+    hop_s,
+    sung: new Float32Array(curve, 0, frames),
+    level: new Float32Array(curve, 4 * frames, frames),
+    confidence: new Uint8Array(curve, 8 * frames, frames),
+    tuned: new Float32Array(tuned, 0, frames),
+    levelChange: new Float32Array(tuned, 4 * frames, frames),
+    waveform: new Int8Array(waveform),
+  };
+}
+
+/** Open a track in the editor; without one, the first vocal that is ready. */
+export async function openTrack(songId: string, trackId: string | null, query: URLSearchParams): Promise<void> {
+  await report(async () => {
+    const song = await api.song(songId);
+    const vocals = song.tracks.filter((track) => track.ready && track.role !== "backing");
+    const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
+    if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
+    const [document, analysis] = await Promise.all([api.document(track.id), api.analysis(track.id)]);
+    const curves = await loadCurves(track.id, analysis.frames, analysis.hop_s);
+    store.setState({ song, trackId: track.id, document, analysis, curves, selection: new Set(), drag: null });
+    if (!restoreView(query)) showPhrase(document.notes[0]?.phrase ?? 0);
+    history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
+    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
+  });
+}
+
+export function showPhrase(index: number): void {
+  const { document, analysis, view } = store.getState();
+  const phrase = analysis?.phrases.find((candidate) => candidate.index === index);
+  if (!phrase || !document || !analysis) return;
+  const notes = document.notes.filter((note) => note.phrase === index);
+  const pitches = notes.flatMap((note) => [note.centre_midi, note.target_midi]);
+  store.setState({ view: clampView(fitStretch(phrase.start_s, phrase.end_s, pitches, view), analysis.duration_s) });
+}
+
+async function take(document: DocumentOut): Promise<void> {
+  const { curves, analysis } = store.getState();
+  if (!curves || !analysis) return;
+  transport.changed(document.track_id, document.changed);
+  store.setState({ document });
+  if (document.changed.length === 0) return;
+  const tuned = await api.tunedCurve(document.track_id);
+  const now = store.getState();
+  if (now.document?.revision !== document.revision || !now.curves) return;
+  store.setState({
+    curves: {
+      ...now.curves,
+      tuned: new Float32Array(tuned, 0, analysis.frames),
+      levelChange: new Float32Array(tuned, 4 * analysis.frames, analysis.frames),
+    },
+  });
+}
+
+let last: Promise<unknown> = Promise.resolve();
+
+/** Changes run one after the other, each on the revision the one before it left. */
+function change(send: (trackId: string, revision: number) => Promise<DocumentOut>): Promise<boolean> {
+  const next = last.then(() =>
+    report(async () => {
+      const { document } = store.getState();
+      if (!document) return;
+      try {
+        await take(await send(document.track_id, document.revision));
+      } catch (error) {
+        if (error instanceof ApiError && error.status === 409) await refresh(document.track_id);
+        throw error;
+      }
+    }),
+  );
+  last = next;
+  return next;
+}
+
+/** Take the server's newer state after a stale edit. */
+async function refresh(trackId: string): Promise<void> {
+  const { analysis } = store.getState();
+  if (!analysis) return;
+  const document = await api.document(trackId);
+  store.setState({ document, curves: await loadCurves(trackId, analysis.frames, analysis.hop_s) });
+  transport.changed(trackId, [{ start_s: 0, end_s: analysis.duration_s }]);
+}
+
+export function edit(operation: Record<string, unknown>): Promise<boolean> {
+  return change((trackId, revision) => api.edit(trackId, revision, operation));
+}
+
+export function undo(): Promise<boolean> {
+  return change(api.undo);
+}
+
+export function redo(): Promise<boolean> {
+  return change(api.redo);
+}
+
+export function selectedNotes(): NoteOut[] {
+  const { document, selection } = store.getState();
+  return document?.notes.filter((note) => selection.has(note.id)) ?? [];
+}
+
+/** An edit on the selection; says so when nothing is selected. */
+export function editSelection(operation: Record<string, unknown>): Promise<boolean> {
+  const note_ids = selectedNotes().map((note) => note.id);
+  if (note_ids.length === 0) {
+    say("Select a note first: click one, or press → for the next.", "trouble");
+    return Promise.resolve(false);
+  }
+  return edit({ ...operation, note_ids });
+}
+
+/** Bring a note into view without moving more than needed. */
+export function reveal(note: NoteOut): void {
+  const { view, analysis } = store.getState();
+  if (!analysis) return;
+  const next = { ...view };
+  const length = view.end_s - view.start_s;
+  if (note.start_s < view.start_s || note.end_s > view.end_s) {
+    next.start_s = note.start_s - length * 0.2;
+    next.end_s = next.start_s + length;
+  }
+  const span = view.high - view.low;
+  if (note.centre_midi < view.low + 1 || note.centre_midi > view.high - 1) {
+    next.low = note.centre_midi - span / 2;
+    next.high = next.low + span;
+  }
+  store.setState({ view: clampView(next, analysis.duration_s) });
+}
+
+export function select(notes: NoteOut[], options: { add?: boolean } = {}): void {
+  const { selection } = store.getState();
+  const chosen = new Set(options.add ? selection : []);
+  for (const note of notes) {
+    if (options.add && selection.has(note.id)) chosen.delete(note.id);
+    else chosen.add(note.id);
+  }
+  store.setState({ selection: chosen });
+  if (notes.length === 1) reveal(notes[0]!);
+}
+
+/** Select the neighbour of the selection for which `wanted` holds; `step` is 1 or −1. */
+export function selectNext(
+  step: 1 | -1,
+  wanted: (note: NoteOut, from: NoteOut | undefined) => boolean = () => true,
+): void {
+  const { document, cursor_s } = store.getState();
+  if (!document) return;
+  const chosen = selectedNotes();
+  const from = step > 0 ? chosen.at(-1) : chosen[0];
+  const at = from ? document.notes.findIndex((note) => note.id === from.id) : -1;
+  const start = from ? at + step : document.notes.findIndex((note) => note.end_s > cursor_s);
+  for (let i = Math.max(0, start); i >= 0 && i < document.notes.length; i += step) {
+    const note = document.notes[i]!;
+    if (from && i === at) continue;
+    if (wanted(note, from)) return select([note]);
+    if (start < 0) return;
+  }
+}
+
+/** Leave the editor. */
+export function closeTrack(): void {
+  store.setState({ song: null, trackId: null, document: null, analysis: null, curves: null, selection: new Set() });
+}

@@ -1,0 +1,57 @@
+import { useMemo } from "react";
+import { centsOff, type NoteOut } from "../document/model";
+import { store, trackOf } from "../document/store";
+import { changeSong } from "./songs";
+import { useEditor } from "./useStore";
+
+export interface PhraseRow {
+  index: number;
+  start_s: number;
+  words: string;
+  notes: number;
+  flags: number;
+  worst: NoteOut | undefined;
+  done: boolean;
+  current: boolean;
+}
+
+function doneMark(index: number): string {
+  return `${store.getState().trackId ?? ""}:${index}`;
+}
+
+export function usePhrases(): PhraseRow[] {
+  const document = useEditor((s) => s.document);
+  const analysis = useEditor((s) => s.analysis);
+  const song = useEditor((s) => s.song);
+  const role = useEditor((s) => trackOf(s)?.role);
+  const view = useEditor((s) => s.view);
+  const middle = (view.start_s + view.end_s) / 2;
+  return useMemo(() => {
+    if (!document || !analysis || !song) return [];
+    return analysis.phrases.map((phrase) => {
+      const notes = document.notes.filter((note) => note.phrase === phrase.index);
+      const flagged = notes.filter((note) => note.flags.length > 0 && !note.edited);
+      const byError = [...(flagged.length ? flagged : notes)].sort(
+        (a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)),
+      );
+      return {
+        index: phrase.index,
+        start_s: phrase.start_s,
+        words: role === "lead" ? String(song.words[String(phrase.index)] ?? "") : "",
+        notes: notes.length,
+        flags: flagged.length,
+        worst: byError[0],
+        done: song.done.includes(doneMark(phrase.index)),
+        current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
+      };
+    });
+  }, [document, analysis, song, role, middle]);
+}
+
+export function toggleDone(index: number): void {
+  const { song } = store.getState();
+  if (!song) return;
+  const mark = doneMark(index);
+  const done = song.done.includes(mark) ? song.done.filter((m) => m !== mark) : [...song.done, mark];
+  void changeSong({ done });
+}

@@ -1,0 +1,161 @@
+/** Pointer and wheel on the sheet: select, drag, marquee, pan, zoom, place the cursor. */
+
+import type { NoteOut } from "../document/model";
+import { store, trackOf } from "../document/store";
+import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../gestures/drag_note";
+import { noteAt, notesIn } from "../geometry/hit_test";
+import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
+import { edit, select } from "./editing";
+import { play } from "./playing";
+
+type Doing =
+  | { kind: "note"; drag: NoteDrag }
+  | { kind: "marquee"; x: number; y: number; box: HTMLDivElement; before: ReadonlySet<string> }
+  | { kind: "ruler" };
+
+function noteUnder(x: number, y: number, width: number, height: number): NoteOut | null {
+  const { document, curves, view } = store.getState();
+  if (!document || !curves) return null;
+  const lanes = layLanes(width, height);
+  const inLevel = y >= lanes.level.top;
+  if (inLevel || y >= lanes.air.top) {
+    const time = xToTime(x, view, lanes);
+    return inLevel ? (document.notes.find((n) => time >= n.start_s && time < n.end_s) ?? null) : null;
+  }
+  return noteAt(x, y, document.notes, curves, view, lanes);
+}
+
+/** Connect a canvas; returns what disconnects it. */
+export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
+  let doing: Doing | null = null;
+
+  const place = (event: PointerEvent | WheelEvent): { x: number; y: number; w: number; h: number } => {
+    const box = canvas.getBoundingClientRect();
+    return { x: event.clientX - box.left, y: event.clientY - box.top, w: box.width, h: box.height };
+  };
+
+  const setCursor = (x: number, w: number, h: number): void => {
+    const state = store.getState();
+    const at = Math.max(0, xToTime(x, state.view, layLanes(w, h)) + (trackOf(state)?.offset_s ?? 0));
+    store.setState({ cursor_s: at });
+    if (state.playing) void play(at);
+  };
+
+  const down = (event: PointerEvent): void => {
+    if (event.button !== 0) return;
+    const { x, y, w, h } = place(event);
+    const lanes = layLanes(w, h);
+    const state = store.getState();
+    if (x < lanes.gutter) return;
+    canvas.setPointerCapture(event.pointerId);
+    canvas.focus({ preventScroll: true });
+    if (y < lanes.ruler) {
+      doing = { kind: "ruler" };
+      return setCursor(x, w, h);
+    }
+    const note = noteUnder(x, y, w, h);
+    if (note) {
+      if (event.shiftKey || event.ctrlKey || event.metaKey) return select([note], { add: true });
+      if (!state.selection.has(note.id)) store.setState({ selection: new Set([note.id]) });
+      const ids = [...store.getState().selection];
+      const perPixel = (state.view.high - state.view.low) / lanes.pitch.height;
+      if (y < lanes.air.top) doing = { kind: "note", drag: beginDrag(note, ids, y, perPixel) };
+      return;
+    }
+    const box = document.createElement("div");
+    box.className = "marquee";
+    canvas.parentElement?.append(box);
+    const before = event.shiftKey ? state.selection : new Set<string>();
+    doing = { kind: "marquee", x, y, box, before };
+    store.setState({ selection: before });
+    if (!event.shiftKey && !state.playing) setCursor(x, w, h);
+  };
+
+  const move = (event: PointerEvent): void => {
+    const { x, y, w, h } = place(event);
+    const state = store.getState();
+    if (!doing) {
+      const lanes = layLanes(w, h);
+      const over = y > lanes.ruler && x > lanes.gutter && noteUnder(x, y, w, h);
+      canvas.style.cursor = y < lanes.ruler ? "text" : over ? "ns-resize" : "default";
+      return;
+    }
+    if (doing.kind === "ruler") setCursor(x, w, h);
+    else if (doing.kind === "note" && state.song) {
+      store.setState({ drag: dragTo(doing.drag, y, state.song, event.altKey ? "free" : undefined) });
+    } else if (doing.kind === "marquee" && state.document) {
+      const { box } = doing;
+      box.style.left = `${Math.min(x, doing.x)}px`;
+      box.style.top = `${Math.min(y, doing.y)}px`;
+      box.style.width = `${Math.abs(x - doing.x)}px`;
+      box.style.height = `${Math.abs(y - doing.y)}px`;
+      const touched = notesIn(
+        { x0: doing.x, y0: doing.y, x1: x, y1: y },
+        state.document.notes,
+        state.view,
+        layLanes(w, h),
+      );
+      store.setState({ selection: new Set([...doing.before, ...touched]) });
+    }
+  };
+
+  const finish = (): void => {
+    if (doing?.kind === "marquee") doing.box.remove();
+    doing = null;
+    store.setState({ drag: null });
+  };
+
+  const up = (event: PointerEvent): void => {
+    const preview = store.getState().drag;
+    if (doing?.kind === "note" && preview) {
+      void edit(dragOperation(doing.drag, preview));
+    } else if (doing?.kind === "note" && !doing.drag.moved && store.getState().selection.size > 1 && !event.shiftKey) {
+      store.setState({ selection: new Set([doing.drag.note.id]) });
+    }
+    finish();
+  };
+
+  const escape = (event: KeyboardEvent): void => {
+    if (event.key === "Escape" && doing) {
+      event.preventDefault();
+      event.stopPropagation();
+      finish();
+    }
+  };
+
+  const wheel = (event: WheelEvent): void => {
+    event.preventDefault();
+    const { x, y, w, h } = place(event);
+    const { view, analysis } = store.getState();
+    if (!analysis) return;
+    const lanes = layLanes(w, h);
+    const seconds = (view.end_s - view.start_s) / (lanes.width - lanes.gutter);
+    let next = view;
+    if (event.ctrlKey || event.metaKey) {
+      const factor = Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);
+      next = event.shiftKey
+        ? zoomPitch(view, yToMidi(y, view, lanes), factor)
+        : zoomTime(view, xToTime(x, view, lanes), factor);
+    } else if (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)) {
+      next = panPitch(view, (-event.deltaY * (view.high - view.low)) / lanes.pitch.height);
+    } else {
+      next = panTime(view, (Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) * seconds);
+    }
+    store.setState({ view: clampView(next, analysis.duration_s) });
+  };
+
+  canvas.addEventListener("pointerdown", down);
+  canvas.addEventListener("pointermove", move);
+  canvas.addEventListener("pointerup", up);
+  canvas.addEventListener("pointercancel", finish);
+  canvas.addEventListener("wheel", wheel, { passive: false });
+  window.addEventListener("keydown", escape, true);
+  return () => {
+    canvas.removeEventListener("pointerdown", down);
+    canvas.removeEventListener("pointermove", move);
+    canvas.removeEventListener("pointerup", up);
+    canvas.removeEventListener("pointercancel", finish);
+    canvas.removeEventListener("wheel", wheel);
+    window.removeEventListener("keydown", escape, true);
+  };
+}

@@ -1,0 +1,142 @@
+import { useEffect } from "react";
+import { store } from "../document/store";
+import { clampView, panTime, zoomTime } from "../geometry/viewport";
+import { editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
+import { hearSelection, listenTo, setLoop, togglePlay } from "./playing";
+
+/** What every key does; the help page lists the same table. */
+export const KEYS: [string, string][] = [
+  ["Space", "play, stop"],
+  ["Enter", "hear the selection from a little before"],
+  ["← →", "previous, next note (with Ctrl: phrase)"],
+  ["N, Shift+N", "next, previous flag"],
+  ["↑ ↓", "one step of the rounding (Shift: 1 cent, Alt: 10 cents)"],
+  ["T", "tune the selection to the nearest allowed pitch"],
+  ["Backspace", "put the selection back as sung"],
+  ["hold `", "hear as sung"],
+  ["L", "loop the selection or phrase"],
+  ["F", "fit the phrase"],
+  ["+ −", "zoom in, out"],
+  ["Page Up, Page Down", "a window back, on"],
+  ["Ctrl+A, Esc", "select all, nothing"],
+  ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
+  ["?", "this list"],
+];
+
+function inField(target: EventTarget | null): boolean {
+  return (
+    target instanceof Element &&
+    target.closest("input, textarea, select, [role=dialog], [role=listbox], [role=slider]") !== null
+  );
+}
+
+function onControl(target: EventTarget | null): boolean {
+  return target instanceof Element && target.closest("button, a, [role=radio], [role=tab], [role=grid]") !== null;
+}
+
+function zoom(factor: number): void {
+  const { view, analysis, playing } = store.getState();
+  if (!analysis) return;
+  const chosen = selectedNotes()[0];
+  const at = chosen && !playing ? (chosen.start_s + chosen.end_s) / 2 : (view.start_s + view.end_s) / 2;
+  store.setState({ view: clampView(zoomTime(view, at, factor), analysis.duration_s) });
+}
+
+function pan(windows: number): void {
+  const { view, analysis } = store.getState();
+  if (analysis)
+    store.setState({ view: clampView(panTime(view, windows * (view.end_s - view.start_s)), analysis.duration_s) });
+}
+
+function fitPhrase(): void {
+  const chosen = selectedNotes()[0];
+  const { view, analysis } = store.getState();
+  const middle = (view.start_s + view.end_s) / 2;
+  const phrase = chosen?.phrase ?? analysis?.phrases.find((p) => p.end_s > middle)?.index ?? 0;
+  showPhrase(phrase);
+}
+
+function arrow(event: KeyboardEvent): void {
+  const up = event.key === "ArrowUp" ? 1 : -1;
+  if (event.shiftKey) void editSelection({ type: "move", cents: up });
+  else if (event.altKey) void editSelection({ type: "move", cents: 10 * up });
+  else void editSelection({ type: "move", steps: up });
+}
+
+const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
+  ArrowRight: () => selectNext(1),
+  ArrowLeft: () => selectNext(-1),
+  ArrowUp: arrow,
+  ArrowDown: arrow,
+  n: () => selectNext(1, (note) => note.flags.length > 0),
+  N: () => selectNext(-1, (note) => note.flags.length > 0),
+  t: () => void editSelection({ type: "tune" }),
+  Backspace: () => void editSelection({ type: "put_back", aspect: "all" }),
+  l: () => setLoop(!store.getState().loop),
+  f: fitPhrase,
+  "+": () => zoom(0.7),
+  "=": () => zoom(0.7),
+  "-": () => zoom(1.4),
+  PageDown: () => pan(0.8),
+  PageUp: () => pan(-0.8),
+  Escape: () => store.setState({ selection: new Set() }),
+  "?": () => store.setState({ help: true }),
+};
+
+function withControl(event: KeyboardEvent): boolean {
+  const key = event.key.toLowerCase();
+  if (key === "z") void (event.shiftKey ? redo() : undo());
+  else if (key === "y") void redo();
+  else if (key === "a") store.setState({ selection: new Set(store.getState().document?.notes.map((n) => n.id)) });
+  else if (key === "arrowright") selectNext(1, (note, from) => note.phrase !== from?.phrase);
+  else if (key === "arrowleft") selectNext(-1, (note, from) => note.phrase !== from?.phrase);
+  else return false;
+  return true;
+}
+
+/** The editor's keys, active while the editor is on screen. */
+export function useKeyboard(): void {
+  useEffect(() => {
+    let before = store.getState().listening;
+    const down = (event: KeyboardEvent): void => {
+      if (inField(event.target) || event.defaultPrevented || store.getState().help) return;
+      if (event.ctrlKey || event.metaKey) {
+        if (withControl(event)) event.preventDefault();
+        return;
+      }
+      if (event.key === " " || event.key === "Enter") {
+        if (onControl(event.target)) return;
+        event.preventDefault();
+        if (event.key === " ") togglePlay();
+        else hearSelection();
+        return;
+      }
+      if (event.key === "`") {
+        if (!event.repeat) {
+          before = store.getState().listening;
+          listenTo("sung");
+        }
+        return;
+      }
+      if (
+        event.target instanceof Element &&
+        event.target.closest("[role=radiogroup], [role=grid]") &&
+        event.key.startsWith("Arrow")
+      )
+        return;
+      const action = PLAIN[event.key] ?? PLAIN[event.key.toLowerCase()];
+      if (!action) return;
+      event.preventDefault();
+      action(event);
+    };
+    const up = (event: KeyboardEvent): void => {
+      if (event.key === "`" && !inField(event.target)) listenTo(before);
+    };
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    return () => {
+      window.removeEventListener("keydown", down);
+      window.removeEventListener("keyup", up);
+    };
+  }, []);
+}

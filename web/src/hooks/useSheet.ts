@@ -1,0 +1,109 @@
+import { type RefObject, useEffect } from "react";
+import { store, trackOf } from "../document/store";
+import { cancelPaint, requestPaint, sharpContext } from "../drawing/frame_scheduler";
+import { drawOverview } from "../drawing/overview";
+import { drawSheet } from "../drawing/sheet";
+import type { SheetData } from "../drawing/sheet_data";
+import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
+import { layLanes, timeToX, xToTime } from "../geometry/viewport";
+import { pointerHandlers } from "./sheet_pointer";
+import { transport } from "./playing";
+
+function sheetData(): SheetData | null {
+  const state = store.getState();
+  const { document, curves, analysis, song, selection, drag, view } = state;
+  if (!document || !curves || !analysis || !song) return null;
+  return {
+    notes: document.notes,
+    curves,
+    analysis,
+    song,
+    offset_s: trackOf(state)?.offset_s ?? 0,
+    selection,
+    drag,
+    view,
+  };
+}
+
+function themeNow(): Theme {
+  return store.getState().night ? NIGHT : DAYLIGHT;
+}
+
+/** Keeps a canvas painted with `paint`, at the size of its parent. */
+function usePainted(
+  canvas: RefObject<HTMLCanvasElement | null>,
+  paint: (ctx: CanvasRenderingContext2D, w: number, h: number) => void,
+): void {
+  useEffect(() => {
+    const element = canvas.current;
+    const parent = element?.parentElement;
+    if (!element || !parent) return;
+    const draw = (): void => {
+      const { clientWidth: w, clientHeight: h } = parent;
+      if (w > 0 && h > 0) paint(sharpContext(element, w, h), w, h);
+    };
+    const ask = (): void => requestPaint(draw);
+    const watch = new ResizeObserver(ask);
+    watch.observe(parent);
+    const stop = store.subscribe(ask);
+    void document.fonts.ready.then(ask);
+    ask();
+    return () => {
+      stop();
+      watch.disconnect();
+      cancelPaint(draw);
+    };
+  }, [canvas, paint]);
+}
+
+function paintSheet(ctx: CanvasRenderingContext2D, width: number, height: number): void {
+  const data = sheetData();
+  if (data) drawSheet(ctx, width, height, data, themeNow());
+}
+
+function paintOverview(ctx: CanvasRenderingContext2D, width: number, height: number): void {
+  const data = sheetData();
+  if (data) drawOverview(ctx, width, height, data, themeNow());
+}
+
+export function useSheetCanvas(canvas: RefObject<HTMLCanvasElement | null>): void {
+  usePainted(canvas, paintSheet);
+  useEffect(() => {
+    const element = canvas.current;
+    return element ? pointerHandlers(element) : undefined;
+  }, [canvas]);
+}
+
+export function useOverviewCanvas(canvas: RefObject<HTMLCanvasElement | null>): void {
+  usePainted(canvas, paintOverview);
+}
+
+/** Moves the playhead as a transform, so that playing repaints nothing. */
+export function usePlayhead(line: RefObject<HTMLDivElement | null>): void {
+  useEffect(() => {
+    let frame = 0;
+    const move = (): void => {
+      frame = requestAnimationFrame(move);
+      const element = line.current;
+      const parent = element?.parentElement;
+      if (!element || !parent) return;
+      const state = store.getState();
+      const at = (state.playing ? transport.position : state.cursor_s) - (trackOf(state)?.offset_s ?? 0);
+      const lanes = layLanes(parent.clientWidth, parent.clientHeight);
+      const x = timeToX(at, state.view, lanes);
+      element.style.display = x >= lanes.gutter && x <= lanes.width ? "block" : "none";
+      element.style.transform = `translateX(${x}px)`;
+      if (state.playing && x > lanes.width - 20) followPlayhead(at, lanes.width);
+    };
+    frame = requestAnimationFrame(move);
+    return () => cancelAnimationFrame(frame);
+  }, [line]);
+}
+
+function followPlayhead(at: number, width: number): void {
+  const { view } = store.getState();
+  const length = view.end_s - view.start_s;
+  if (at < view.end_s + length && xToTime(width, view, layLanes(width, 400)) <= at + length * 0.2) {
+    store.setState({ view: { ...view, start_s: at - length * 0.06, end_s: at + length * 0.94 } });
+  }
+}

@@ -1,0 +1,178 @@
+/** Playing the song: position, loop, and what is heard. */
+
+import type { Listening, TrackOut } from "../document/model";
+import { BLEND_S, BlockStore, Layer, type LoadSamples } from "./layer";
+
+const AHEAD_S = 0.7;
+const LEAD_IN_S = 0.06;
+const TICK_MS = 60;
+const SWAP_DELAY_S = 0.04;
+
+export interface Loop {
+  start_s: number;
+  end_s: number;
+}
+
+interface Segment {
+  at: number;
+  song_s: number;
+  length: number;
+}
+
+export interface Part {
+  track: TrackOut;
+  kind: Listening;
+  gain: number;
+}
+
+/** Plays parts of the song together; all times are song seconds unless they say context. */
+export class Transport {
+  private context: AudioContext | null = null;
+  private readonly blocks: BlockStore;
+  private layers: Layer[] = [];
+  private segments: Segment[] = [];
+  private timer: number | undefined;
+  private pump: Promise<void> = Promise.resolve();
+  private end_s = 0;
+  private scheduled = { at: 0, song_s: 0 };
+  loop: Loop | null = null;
+  onEnd: () => void = () => undefined;
+  onTrouble: (error: unknown) => void = () => undefined;
+
+  constructor(load: LoadSamples) {
+    this.blocks = new BlockStore(load);
+  }
+
+  get playing(): boolean {
+    return this.timer !== undefined;
+  }
+
+  /** Where playback is, in song seconds. */
+  get position(): number {
+    if (!this.context || this.segments.length === 0) return 0;
+    const now = this.context.currentTime;
+    const current = this.segments.findLast((s) => s.at <= now) ?? this.segments[0]!;
+    return current.song_s + Math.max(0, Math.min(now - current.at, current.length));
+  }
+
+  /** Start from `from_s`; must be called from a click or key press the first time. */
+  async play(parts: Part[], from_s: number, end_s: number): Promise<void> {
+    this.stop();
+    const rate = parts[0]?.track.sample_rate;
+    if (!rate) return;
+    if (this.context?.sampleRate !== rate) {
+      await this.context?.close();
+      this.context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
+    }
+    await this.context.resume();
+    this.end_s = end_s;
+    this.setParts(parts);
+    await Promise.all(this.layers.map((layer) => layer.prepare(from_s, 0.2)));
+    this.scheduled = { at: this.context.currentTime + LEAD_IN_S, song_s: from_s };
+    this.segments = [];
+    this.timer = window.setInterval(() => this.tick(), TICK_MS);
+    this.tick();
+  }
+
+  stop(): void {
+    window.clearInterval(this.timer);
+    this.timer = undefined;
+    const layers = this.layers;
+    this.layers = [];
+    if (this.context) for (const layer of layers) layer.silence(this.context.currentTime + 0.005);
+    window.setTimeout(() => layers.forEach((layer) => layer.close()), 60);
+  }
+
+  /** Change what is heard; while playing, layers that change blend over. */
+  setParts(parts: Part[]): void {
+    if (!this.context) return;
+    const now = this.context.currentTime;
+    for (const layer of this.layers.filter((l) => !parts.some((p) => p.track.id === l.track.id))) {
+      layer.silence(now + 0.01);
+      this.layers = this.layers.filter((l) => l !== layer);
+    }
+    for (const part of parts) {
+      let layer = this.layers.find((l) => l.track.id === part.track.id);
+      if (!layer) {
+        layer = new Layer(this.context, this.blocks, part.track, part.kind, this.context.destination);
+        layer.output.gain.value = part.gain;
+        this.layers.push(layer);
+        if (this.playing) this.swap(layer);
+      } else {
+        layer.output.gain.setTargetAtTime(part.gain, now, 0.015);
+        if (layer.kind !== part.kind) {
+          layer.kind = part.kind;
+          if (this.playing) this.swap(layer);
+        }
+      }
+    }
+  }
+
+  /** The sound of a track changed in these spans (track seconds); what plays blends into the new sound. */
+  changed(trackId: string, spans: Loop[]): void {
+    for (const span of spans) this.blocks.drop(trackId, span.start_s, span.end_s);
+    const layer = this.layers.find((l) => l.track.id === trackId);
+    if (layer && this.playing && layer.kind !== "sung" && spans.length > 0) this.swap(layer);
+  }
+
+  /** Replace what one layer has scheduled, from a moment from now on. */
+  private swap(layer: Layer): void {
+    this.pump = this.pump.then(async () => {
+      if (!this.playing || !this.context) return;
+      await layer.prepare(this.position, AHEAD_S);
+      const at = this.context.currentTime + SWAP_DELAY_S;
+      layer.silence(at);
+      for (const segment of this.segments) {
+        const end = segment.at + segment.length;
+        if (end <= at) continue;
+        const from = Math.max(segment.at, at);
+        await layer.schedule(segment.song_s + from - segment.at, segment.song_s + segment.length, from);
+      }
+    }, this.onTrouble);
+  }
+
+  private tick(): void {
+    this.pump = this.pump
+      .then(() => this.extend())
+      .catch((error: unknown) => {
+        this.stop();
+        this.onTrouble(error);
+        this.onEnd();
+      });
+  }
+
+  private async extend(): Promise<void> {
+    if (!this.context || !this.playing) return;
+    const now = this.context.currentTime;
+    this.segments = this.segments.filter((s, i) => s.at + s.length > now - 1 || i === this.segments.length - 1);
+    while (this.playing && this.scheduled.at < now + AHEAD_S) {
+      const loop = this.loop && this.scheduled.song_s < this.loop.end_s ? this.loop : null;
+      const stop_s = loop ? loop.end_s : this.end_s;
+      if (this.scheduled.song_s >= stop_s - 1e-6) {
+        if (now > this.scheduled.at + BLEND_S) {
+          this.stop();
+          this.onEnd();
+        }
+        return;
+      }
+      const length = Math.min(0.5, stop_s - this.scheduled.song_s);
+      const segment = { at: Math.max(this.scheduled.at, now + 0.005), song_s: this.scheduled.song_s, length };
+      this.segments.push(segment);
+      await Promise.all(this.layers.map((l) => l.schedule(segment.song_s, segment.song_s + length, segment.at)));
+      const next = segment.song_s + length;
+      this.scheduled = { at: segment.at + length, song_s: loop && next >= loop.end_s - 1e-6 ? loop.start_s : next };
+    }
+  }
+
+  /** The samples that would be heard over [from, to), through the same layers and ramps, without a loudspeaker. */
+  async heard(parts: Part[], from_s: number, to_s: number): Promise<Float32Array> {
+    const rate = parts[0]!.track.sample_rate;
+    const offline = new OfflineAudioContext(1, Math.round((to_s - from_s) * rate), rate);
+    for (const part of parts) {
+      const layer = new Layer(offline, this.blocks, part.track, part.kind, offline.destination);
+      layer.output.gain.value = part.gain;
+      for (let at = from_s; at < to_s; at += 0.5) await layer.schedule(at, Math.min(to_s, at + 0.5), at - from_s);
+    }
+    return (await offline.startRendering()).getChannelData(0);
+  }
+}

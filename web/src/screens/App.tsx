@@ -1,0 +1,28 @@
+import { useEffect, useState } from "react";
+import { MessageBanner, PageStyle } from "../components/Page";
+import { readAddress } from "../hooks/address";
+import { closeTrack, openTrack } from "../hooks/editing";
+import { Editor } from "./Editor";
+import { Songs } from "./Songs";
+
+export function App() {
+  const [songId, setSongId] = useState<string | null>(readAddress().songId);
+  useEffect(() => {
+    const follow = (): void => {
+      const place = readAddress();
+      setSongId(place.songId);
+      if (place.songId) void openTrack(place.songId, place.trackId, place.query);
+      else closeTrack();
+    };
+    follow();
+    window.addEventListener("hashchange", follow);
+    return () => window.removeEventListener("hashchange", follow);
+  }, []);
+  return (
+    <>
+      <PageStyle />
+      {songId ? <Editor /> : <Songs />}
+      <MessageBanner />
+    </>
+  );
+}

@@ -1,0 +1,67 @@
+import { useEffect } from "react";
+import styled from "styled-components";
+import { HelpWindow } from "../components/HelpWindow";
+import { Inspector } from "../components/Inspector";
+import { NotesTable } from "../components/NotesTable";
+import { PhraseList } from "../components/PhraseList";
+import { Overview, SheetView } from "../components/SheetView";
+import { SongBar } from "../components/SongBar";
+import { TransportBar } from "../components/TransportBar";
+import { Panel } from "../components/ui";
+import { keepAddress } from "../hooks/address";
+import { stop } from "../hooks/playing";
+import { useKeyboard } from "../hooks/useKeyboard";
+import { useEditor } from "../hooks/useStore";
+
+const Layout = styled.div`
+  height: 100%;
+  min-height: 480px;
+  display: grid;
+  grid-template-rows: auto 1fr auto;
+  gap: 8px;
+  padding: 8px;
+  & > main {
+    display: grid;
+    grid-template-columns: 206px minmax(300px, 1fr) 268px;
+    gap: 8px;
+    min-height: 0;
+  }
+  @media (max-width: 900px) {
+    height: auto;
+    & > main {
+      grid-template-columns: 1fr;
+      grid-template-rows: 460px auto auto;
+      & > :nth-child(2) {
+        order: -1;
+      }
+    }
+    & > header,
+    & > footer {
+      flex-wrap: wrap;
+    }
+  }
+`;
+
+export function Editor() {
+  useKeyboard();
+  useEffect(keepAddress, []);
+  useEffect(() => stop, []);
+  const panel = useEditor((s) => s.panel);
+  const ready = useEditor((s) => s.curves !== null);
+  if (!ready) return <p style={{ padding: 24 }}>Opening…</p>;
+  return (
+    <Layout>
+      <SongBar />
+      <main>
+        <PhraseList />
+        <Panel aria-label={panel === "sheet" ? "Sheet" : "Notes"}>
+          <Overview />
+          {panel === "sheet" ? <SheetView /> : <NotesTable />}
+        </Panel>
+        <Inspector />
+      </main>
+      <TransportBar />
+      <HelpWindow />
+    </Layout>
+  );
+}

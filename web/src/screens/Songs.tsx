@@ -1,0 +1,232 @@
+import { type DragEvent, useEffect, useRef, useState } from "react";
+import styled from "styled-components";
+import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/ui";
+import { secondsText } from "../document/time_text";
+import type { SongOut, TaskOut } from "../document/schema";
+import { goTo } from "../hooks/address";
+import { bringIn, cancelTask, createSong, forgetTask, loadSongs, removeSong } from "../hooks/songs";
+import { useEditor } from "../hooks/useStore";
+import { setNight } from "../hooks/view";
+
+const Layout = styled.main`
+  max-width: 980px;
+  margin: 0 auto;
+  padding: 28px 20px 80px;
+  display: grid;
+  gap: 16px;
+  & h1 {
+    font-size: 28px;
+    font-weight: 650;
+    margin: 0;
+  }
+  & .top {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+  }
+  & form {
+    display: flex;
+    gap: 8px;
+    & input {
+      max-width: 340px;
+    }
+  }
+`;
+
+const Card = styled(Panel)<{ $over: boolean }>`
+  padding: 14px 16px;
+  gap: 8px;
+  outline: ${(p) => (p.$over ? "2px dashed var(--select)" : "none")};
+  & header {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    & h2 {
+      margin: 0;
+      font-size: 18px;
+      flex: 1;
+    }
+  }
+  & table {
+    border-collapse: collapse;
+    width: 100%;
+    & th {
+      text-align: left;
+      color: var(--muted);
+      font-weight: 500;
+    }
+    & td,
+    & th {
+      padding: 3px 10px 3px 0;
+    }
+  }
+  & .task {
+    display: flex;
+    align-items: center;
+    gap: 10px;
+    & progress {
+      accent-color: var(--tuned);
+      width: 220px;
+    }
+    &[data-failed] {
+      color: var(--flag);
+    }
+  }
+`;
+
+const ROLES = ["lead", "double", "harmony", "backing"];
+const ACCEPT = ".wav,.wave,.aif,.aiff,.flac,.ogg,.oga,.mp3,audio/*";
+
+function useRefreshing(songs: SongOut[] | null): void {
+  const working = songs?.some((song) => song.tasks.some((t) => t.state !== "failed" && t.kind === "import")) ?? false;
+  useEffect(() => {
+    if (!working) return;
+    const timer = window.setInterval(() => void loadSongs(), 400);
+    return () => window.clearInterval(timer);
+  }, [working]);
+}
+
+export function Songs() {
+  const songs = useEditor((s) => s.songs);
+  const night = useEditor((s) => s.night);
+  const [title, setTitle] = useState("");
+  useEffect(() => void loadSongs(), []);
+  useRefreshing(songs);
+  return (
+    <Layout>
+      <div className="top">
+        <h1>Glass Thread</h1>
+        <Button onPress={() => setNight(!night)} aria-pressed={night}>
+          {night ? "☾ Night" : "☼ Daylight"}
+        </Button>
+      </div>
+      <form
+        onSubmit={(event) => {
+          event.preventDefault();
+          void createSong(title || "Untitled").then(() => setTitle(""));
+        }}
+      >
+        <Field
+          aria-label="Title of the new song"
+          placeholder="Title of a new song"
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+        />
+        <MainButton type="submit">New song</MainButton>
+      </form>
+      {songs?.length === 0 && <p>No songs yet. Make one, then bring in its vocal and its backing.</p>}
+      {songs?.map((song) => (
+        <SongCard key={song.id} song={song} />
+      ))}
+    </Layout>
+  );
+}
+
+function SongCard({ song }: { song: SongOut }) {
+  const picker = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const [role, setRole] = useState("lead");
+  const [sure, setSure] = useState(false);
+  const ready = song.tracks.some((track) => track.ready && track.role !== "backing");
+  const drop = (event: DragEvent): void => {
+    event.preventDefault();
+    setOver(false);
+    void bringIn(song.id, [...event.dataTransfer.files], role);
+  };
+  return (
+    <Card
+      $over={over}
+      aria-label={song.title}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <header>
+        <h2>{song.title}</h2>
+        <Choice aria-label="Bring in as" value={role} onChange={(event) => setRole(event.target.value)}>
+          {ROLES.map((name) => (
+            <option key={name} value={name}>{`as ${name}`}</option>
+          ))}
+        </Choice>
+        <Button onPress={() => picker.current?.click()}>Bring in…</Button>
+        <input
+          ref={picker}
+          type="file"
+          multiple
+          hidden
+          accept={ACCEPT}
+          aria-label={`Audio files for ${song.title}`}
+          onChange={(event) => {
+            void bringIn(song.id, [...(event.target.files ?? [])], role);
+            event.target.value = "";
+          }}
+        />
+        {sure ? (
+          <>
+            <Button onPress={() => void removeSong(song.id)}>Remove for good</Button>
+            <Button onPress={() => setSure(false)}>Keep</Button>
+          </>
+        ) : (
+          <Button onPress={() => setSure(true)}>Remove…</Button>
+        )}
+        <MainButton isDisabled={!ready} onPress={() => goTo(`/song/${song.id}`)}>
+          Open
+        </MainButton>
+      </header>
+      {song.tracks.length === 0 && (
+        <Quiet>Drop audio files here, or choose them: WAV, AIFF, FLAC, Ogg or MP3, mono or stereo.</Quiet>
+      )}
+      {song.tracks.length > 0 && (
+        <table>
+          <thead>
+            <tr>
+              <th>Track</th>
+              <th>Role</th>
+              <th>Length</th>
+              <th>Rate</th>
+              <th>Notes found</th>
+            </tr>
+          </thead>
+          <tbody>
+            {song.tracks.map((track) => (
+              <tr key={track.id}>
+                <td>{track.name}</td>
+                <td>{track.role}</td>
+                <td>{secondsText(track.duration_s, 1)}</td>
+                <td>{`${track.sample_rate / 1000} kHz ${track.channels === 2 ? "stereo" : "mono"}`}</td>
+                <td>{track.role === "backing" ? "–" : track.ready ? track.notes_found : "…"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {song.tasks
+        .filter((task) => task.kind === "import")
+        .map((task) => (
+          <ImportTask key={task.id} task={task} />
+        ))}
+    </Card>
+  );
+}
+
+function ImportTask({ task }: { task: TaskOut }) {
+  const name = String(task.wanted.file ?? "");
+  if (task.state === "failed") {
+    return (
+      <div className="task" data-failed="" role="alert">
+        <span>{`${name}: ${task.message}`}</span>
+        <Button onPress={() => void forgetTask(task)}>Understood</Button>
+      </div>
+    );
+  }
+  return (
+    <div className="task">
+      <span>{`${name}: ${task.stage}`}</span>
+      <progress value={task.share} aria-label={`Progress of ${name}`} />
+      <Button onPress={() => void cancelTask(task)}>Cancel</Button>
+    </div>
+  );
+}
