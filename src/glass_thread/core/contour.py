@@ -19,7 +19,7 @@ VIBRATO_LOW_HZ, VIBRATO_HIGH_HZ = 4.0, 8.2
 DRIFT_HIGH_HZ = 2.4
 MIN_VIBRATO_CENTS = 7.0
 MIN_CYCLES = 2.2
-MIN_EXPLAINED = 0.60  # share of the faster movement that the vibrato must account for
+MIN_EXPLAINED = 0.70  # share of the faster movement that the vibrato must account for
 STEADY_SLOPE = 1.6  # semitones per second at which a frame counts half for the centre
 _RIDGE = 0.02
 _RATES = np.arange(VIBRATO_LOW_HZ, VIBRATO_HIGH_HZ + 0.05, 0.1)
@@ -163,7 +163,7 @@ def _find_vibrato(deviation: Floats, weight: Floats) -> tuple[bool, float | None
     found = (
         inside
         and cycles >= MIN_CYCLES
-        and gains[best] >= 0.35
+        and gains[best] >= 0.25
         and explained >= MIN_EXPLAINED
         and 100 * np.percentile(np.abs(wave), 95) >= MIN_VIBRATO_CENTS
     )

@@ -40,6 +40,8 @@ VOICING_THRESHOLD = 0.55
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
+EDGE_FRAMES = 5
+EDGE_LEAP = 0.25  # semitones in 5 ms
 
 
 def _sinc_kernel() -> Floats:
@@ -215,7 +217,18 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
     refined = _refined_path(fine, times, hz)
     midi = np.full(n_frames, np.nan)
     midi[voiced] = hz_to_midi(refined[voiced])
+    for a, b in runs(voiced):
+        _settle_edges(midi[a:b])
     return Contour(midi, _confidence(strength, voiced, fine, times))
+
+
+def _settle_edges(midi: Floats) -> None:
+    """Frames at the ends of a run, whose windows reach into noise, may not leap away from what lies inside; in place."""
+    for view in (midi, midi[::-1]):
+        inner = min(EDGE_FRAMES, len(view) - 1)
+        for i in range(inner - 1, -1, -1):
+            if abs(view[i] - view[i + 1]) > EDGE_LEAP:
+                view[i] = view[i + 1]
 
 
 def _refined_path(fine: Floats, times: Floats, hz: Floats) -> Floats:

@@ -40,11 +40,10 @@ def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contou
             side = "sharp" if cents > 0 else "flat"
             found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
         if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
-            found.append(
-                Flag(note.id, "drifting", f"drifts {note.drift_cents_per_s:+.0f} cents a second".replace("-", "−"))
-            )
+            way = "up" if note.drift_cents_per_s > 0 else "down"
+            found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
         if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
-            found.append(Flag(note.id, "wide vibrato", f"vibrato ±{note.vibrato.extent_cents:.0f} cents"))
+            found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
         if note.level_db > typical + LOUD_DB:
             found.append(Flag(note.id, "loud", f"{note.level_db - typical:.0f} dB over the part"))
         if note.level_db < typical - QUIET_DB:

@@ -53,9 +53,12 @@ const Buttons = styled.div`
 `;
 
 const TargetRow = styled.div`
+  & [role="group"] button {
+    padding: 2px 8px;
+  }
   display: grid;
-  grid-template-columns: 66px 1fr;
-  gap: 8px;
+  grid-template-columns: 62px 1fr;
+  gap: 6px;
   align-items: center;
 `;
 

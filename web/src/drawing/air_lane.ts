@@ -13,7 +13,7 @@ export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
   ctx.fillStyle = theme.muted;
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
-  ctx.fillText("Air", 10, top + height / 2);
+  ctx.fillText("Air", 10, top + 11);
   ctx.save();
   ctx.beginPath();
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);

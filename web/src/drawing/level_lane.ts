@@ -13,14 +13,14 @@ export function drawLevelLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data:
   ctx.textBaseline = "middle";
   ctx.fillStyle = theme.muted;
   ctx.font = `600 12px ${FONT}`;
-  ctx.fillText("Level", 10, top + height / 2);
+  ctx.fillText("Level", 10, top + 11);
   ctx.font = `10.5px ${FONT}`;
   const yOf = (db: number): number => top + 3 + (Math.min(0, Math.max(LOWEST_DB, db)) / LOWEST_DB) * (height - 6);
-  for (const db of [-12, -24, -36]) {
+  for (const db of [-24, -36, -48]) {
     ctx.fillStyle = theme.line;
     ctx.fillRect(lanes.gutter, Math.round(yOf(db)), lanes.width, 1);
     ctx.fillStyle = theme.muted;
-    ctx.fillText(`−${-db}`, lanes.gutter - 20, yOf(db));
+    ctx.fillText(`−${-db}`, lanes.gutter - 22, Math.max(yOf(db), top + 26));
   }
   ctx.save();
   ctx.beginPath();

@@ -123,7 +123,7 @@ export class Layer {
     while (at < last - 1e-9) {
       const index = Math.floor((at - shift) / BLOCK_S + 1e-9);
       const next = Math.min(last, shift + (index + 1) * BLOCK_S);
-      found.push({ index, offset: at - shift - index * BLOCK_S, length: next - at, at });
+      found.push({ index, offset: Math.max(0, at - shift - index * BLOCK_S), length: next - at, at });
       at = next;
     }
     return found;
