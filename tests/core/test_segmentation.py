@@ -27,7 +27,7 @@ class CutTest(unittest.TestCase):
         np.testing.assert_allclose(np.array(cuts) * HOP_S, [0.5, 1.0], atol=0.02)
 
     def test_fast_runs(self) -> None:
-        midi = steps([60, 62, 64, 65, 67, 65], 0.13, 0.04)
+        midi = steps([60, 62, 64, 65, 67, 65], 0.15, 0.04)
         self.assertEqual(len(cut_run(midi, loud(midi))), 5)
 
     def test_vibrato_scoop_and_drift_do_not_split(self) -> None:

@@ -223,7 +223,7 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
 
 
 def _settle_edges(midi: Floats) -> None:
-    """Frames at the ends of a run, whose windows reach into noise, may not leap away from what lies inside; in place."""
+    """End frames of a run, whose windows reach into noise, may not leap away from what lies inside; in place."""
     for view in (midi, midi[::-1]):
         inner = min(EDGE_FRAMES, len(view) - 1)
         for i in range(inner - 1, -1, -1):

@@ -85,7 +85,7 @@ def render_run(audio: Floats, sample_rate: int, run: Run, correction: Floats) ->
         return []
     placed = place_marks(marks, ratio)
     low, high = int(np.ceil(marks[0])), int(np.floor(marks[-1]))
-    out = np.array(audio[:, low : high + 1])
+    out = np.array(audio[:, low : high + 1], dtype=np.float64)
     for a, b in runs(placed.ratio == 1.0):
         _copy_displaced(out, audio, low, marks, placed, a, b)
     for a, b in runs(placed.ratio != 1.0):
@@ -177,7 +177,7 @@ def _fade_in_zone(out: Floats, low: int, begin: int, samples: Floats, placed: Sy
 
 def apply_patches(audio: Floats, patches: list[Patch], begin: int, end: int) -> Floats:
     """Samples [begin, end) of the source with the patches laid over it, shape (channels, end - begin)."""
-    result = np.array(audio[:, begin:end])
+    result = np.array(audio[:, begin:end], dtype=np.float64)
     for patch in patches:
         low, high = max(begin, patch.begin), min(end, patch.end)
         if low < high:

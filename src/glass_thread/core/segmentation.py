@@ -19,7 +19,7 @@ from .signal_tools import runs
 from .types import HOP_S, Floats
 
 TOLERANCE_CENTS = 40.0
-CUT_COST_FRAMES = 6.0
+CUT_COST_FRAMES = 4.5
 SLOW_WAY_COST = 0.8  # frames of cost for each frame the way across takes
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth

@@ -38,6 +38,8 @@ def run_task(workspace: Workspace, task_id: str, works: Mapping[str, Work]) -> N
         workspace.tasks.change(task_id, state="cancelled", message="Stopped.")
     except GlassThreadError as error:
         workspace.tasks.change(task_id, state="failed", message=str(error))
+    except OSError:
+        workspace.tasks.change(task_id, state="failed", message="The data folder cannot be written; is the disk full?")
     except Exception:
         log.exception("task %s failed", task_id)
         workspace.tasks.change(task_id, state="failed", message="This did not work because of a fault in the program.")

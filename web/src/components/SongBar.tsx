@@ -38,7 +38,9 @@ export function SongBar() {
   const [settings, setSettings] = useState(false);
   const [printing, setPrinting] = useState(false);
   if (!song) return null;
-  const key = `${className(song.tonic, spelledWithFlats(song))} ${song.scale}`;
+  const name = `${className(song.tonic, spelledWithFlats(song))} ${song.scale}`;
+  const hz = song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0);
+  const facts = `${name} · A4 ${hz} Hz · ${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>
@@ -56,8 +58,8 @@ export function SongBar() {
             </option>
           ))}
       </Choice>
-      <Button onPress={() => setSettings(true)} aria-label="Key, tempo and tuning">
-        {`${key} · A4 ${song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0)} Hz · ${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`}
+      <Button onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
+        {facts}
       </Button>
       <span className="room" />
       <Segments

@@ -1,0 +1,243 @@
+import io
+import json
+import unittest
+
+import numpy as np
+import soundfile as sf
+
+from glass_thread.api.app import create_app
+from glass_thread.api.errors import STATUS
+from glass_thread.api.typescript import typescript_types
+from glass_thread.core import errors
+from glass_thread.services.tasks import run_task
+from glass_thread.services.worker import WORKS
+from tests.signals import RATE, FolderCase, sung_short, write_short
+
+API = "/api/v1"
+
+
+class ApiCase(FolderCase):
+    """A client over an application whose tasks run when asked."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.work = self.workspace()
+        self.client = create_app(self.work).test_client()
+        self.song = self.client.post(f"{API}/songs", json={"title": "Test"}).json["id"]
+
+    def bring_in(self, data: bytes | None = None, name: str = "take.wav", **form: object):
+        data = write_short(self.folder).read_bytes() if data is None else data
+        fields = {"file": (io.BytesIO(data), name), **form}
+        return self.client.post(f"{API}/songs/{self.song}/tracks", data=fields)
+
+    def ready_track(self) -> str:
+        answer = self.bring_in().json
+        run_task(self.work, answer["task"]["id"], WORKS)
+        return answer["track"]["id"]
+
+    def edit(self, track: str, revision: int, **operation: object):
+        body = {"base_revision": revision, "operation": operation}
+        return self.client.post(f"{API}/tracks/{track}/edits", json=body)
+
+
+class SongsTest(ApiCase):
+    def test_life_of_a_song(self) -> None:
+        path = f"{API}/songs/{self.song}"
+        changed = self.client.patch(path, json={"title": "Other", "tonic": 2, "scale": "dorian", "tempo": 91.5})
+        self.assertEqual(
+            (changed.status_code, changed.json["title"], changed.json["classes"]),
+            (200, "Other", [0, 2, 4, 5, 7, 9, 11]),
+        )
+        self.assertTrue(changed.json["key_chosen"])
+        self.assertEqual(len(self.client.get(f"{API}/songs").json["songs"]), 1)
+        self.assertEqual(self.client.delete(path).status_code, 204)
+        self.assertEqual(self.client.get(path).status_code, 404)
+
+    def test_bad_values_get_a_sentence(self) -> None:
+        for body in ({"tempo": 0}, {"tonic": 12}, {"scale": "x"}, {"tempo": "fast"}, {"reference_hz": 10}):
+            answer = self.client.patch(f"{API}/songs/{self.song}", json=body)
+            self.assertEqual(answer.status_code, 422, body)
+            self.assertGreater(len(answer.json["message"]), 10)
+        self.assertEqual(self.client.post(f"{API}/songs", json={"title": ""}).status_code, 422)
+        self.assertEqual(self.client.post(f"{API}/songs", data="{", content_type="application/json").status_code, 400)
+
+    def test_scales(self) -> None:
+        self.assertEqual(self.client.get(f"{API}/scales").json["scales"]["major"], [0, 2, 4, 5, 7, 9, 11])
+
+
+class TracksTest(ApiCase):
+    def test_import_and_what_was_found(self) -> None:
+        answer = self.bring_in()
+        self.assertEqual(answer.status_code, 202)
+        task = f"{API}/tasks/{answer.json['task']['id']}"
+        self.assertEqual(self.client.get(task).json["state"], "waiting")
+        run_task(self.work, answer.json["task"]["id"], WORKS)
+        self.assertEqual(self.client.get(task).json["state"], "done")
+        track = answer.json["track"]["id"]
+        analysis = self.client.get(f"{API}/tracks/{track}/analysis").json
+        self.assertEqual(len(analysis["phrases"]), 2)
+        frames = analysis["frames"]
+        curve = self.client.get(f"{API}/tracks/{track}/curve").data
+        self.assertEqual(len(curve), 9 * frames)
+        midi = np.frombuffer(curve, "<f4", frames)
+        self.assertAlmostEqual(float(np.nanmedian(midi[90:170])), 59.6, delta=0.1)
+        self.assertEqual(len(self.client.get(f"{API}/tracks/{track}/waveform").data), 2 * frames)
+        self.assertEqual(len(self.client.get(f"{API}/tracks/{track}/tuned-curve").data), 8 * frames)
+
+    def test_bad_files(self) -> None:
+        short = io.BytesIO()
+        sf.write(short, np.zeros((9, 5)), RATE, format="WAV")
+        cases = [(b"", 422), (b"no sound", 422), (short.getvalue(), 422)]
+        for data, status in cases:
+            answer = self.bring_in(data)
+            self.assertEqual(answer.status_code, status)
+            self.assertTrue(answer.json["message"].endswith("."))
+        self.bring_in()
+        self.assertEqual(self.bring_in().status_code, 409)
+        self.assertEqual(self.client.post(f"{API}/songs/{self.song}/tracks", data={}).status_code, 422)
+        self.assertEqual(
+            self.client.post(f"{API}/songs/none/tracks", data={"file": (io.BytesIO(b"x"), "x")}).status_code, 404
+        )
+
+    def test_change_and_remove(self) -> None:
+        track = self.ready_track()
+        path = f"{API}/tracks/{track}"
+        self.assertEqual(self.client.patch(path, json={"name": "Voice", "offset_s": 1.5}).json["name"], "Voice")
+        self.assertEqual(self.client.patch(path, json={"level_db": 99}).status_code, 422)
+        self.assertEqual(self.client.delete(path).status_code, 204)
+        self.assertEqual(self.client.get(f"{path}/document").status_code, 404)
+
+
+class EditsTest(ApiCase):
+    def test_edit_undo_redo(self) -> None:
+        track = self.ready_track()
+        before = self.client.get(f"{API}/tracks/{track}/document").json
+        self.assertEqual((before["revision"], before["can_undo"]), (0, False))
+        after = self.edit(track, 0, type="tune", note_ids=["n0003"], rounding="semitone").json
+        self.assertEqual(after["revision"], 1)
+        note = next(n for n in after["notes"] if n["id"] == "n0003")
+        self.assertEqual((note["target_midi"], note["edited"]), (62.0, True))
+        self.assertTrue(any(s["start_s"] < note["end_s"] and s["end_s"] > note["start_s"] for s in after["changed"]))
+        undone = self.client.post(f"{API}/tracks/{track}/undo", json={"base_revision": 1}).json
+        self.assertEqual(undone["notes"], before["notes"])
+        redone = self.client.post(f"{API}/tracks/{track}/redo", json={"base_revision": 2}).json
+        self.assertEqual(redone["notes"], after["notes"])
+
+    def test_stale_edit(self) -> None:
+        track = self.ready_track()
+        self.edit(track, 0, type="tune", note_ids=["n0003"])
+        late = self.edit(track, 0, type="tune", note_ids=["n0001"])
+        self.assertEqual((late.status_code, late.json["revision"]), (409, 1))
+
+    def test_bad_edits(self) -> None:
+        track = self.ready_track()
+        for operation in (
+            {"type": "tune", "note_ids": ["n9999"]},
+            {"type": "set", "note_ids": ["n0001"], "values": {"pull": 2}},
+            {"type": "fly"},
+        ):
+            answer = self.edit(track, 0, **operation)
+            self.assertIn(answer.status_code, (404, 422))
+            self.assertIn("message", answer.json)
+        body = '{"base_revision": 0, "operation": {"type": "set", "note_ids": ["n0001"], "values": {"pull": NaN}}}'
+        answer = self.client.post(f"{API}/tracks/{track}/edits", data=body, content_type="application/json")
+        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(self.client.get(f"{API}/tracks/{track}/document").json["revision"], 0)
+
+
+class SoundTest(ApiCase):
+    def samples(self, track: str, kind: str, begin: int, end: int) -> np.ndarray:
+        path = f"{API}/tracks/{track}/audio?kind={kind}&begin={begin}&end={end}"
+        return np.frombuffer(self.client.get(path).data, "<f4")
+
+    def test_spans(self) -> None:
+        track = self.ready_track()
+        source = sung_short()[1].audio
+        sung = self.samples(track, "sung", 1000, 9000)
+        np.testing.assert_allclose(sung, source[1000:9000], atol=1 / 32768)
+        np.testing.assert_array_equal(self.samples(track, "tuned", 1000, 9000), sung)
+        self.edit(track, 0, type="move", note_ids=["n0003"], cents=50)
+        whole = self.samples(track, "tuned", 0, 4 * RATE)
+        difference = self.samples(track, "difference", 0, 4 * RATE)
+        self.assertGreater(np.abs(difference).max(), 0.05)
+        np.testing.assert_array_equal(self.samples(track, "tuned", 70_000, 90_000), whole[70_000:90_000])
+
+    def test_bad_spans(self) -> None:
+        track = self.ready_track()
+        for query in ("begin=5&end=5", "begin=-1&end=4", "begin=0&end=99999999", "begin=0", "begin=0&end=9&kind=loud"):
+            self.assertEqual(self.client.get(f"{API}/tracks/{track}/audio?{query}").status_code, 422, query)
+
+    def test_print(self) -> None:
+        track = self.ready_track()
+        summary = self.client.get(f"{API}/tracks/{track}/print-summary").json
+        self.assertEqual((summary["untouched_share"], summary["usual_bits"]), (1.0, 16))
+        task = self.client.post(f"{API}/tracks/{track}/prints", json={"container": "wav"})
+        self.assertEqual(task.status_code, 202)
+        path = f"{API}/prints/{task.json['id']}/file"
+        self.assertEqual(self.client.get(path).status_code, 404)
+        run_task(self.work, task.json["id"], WORKS)
+        answer = self.client.get(path)
+        samples, _rate = sf.read(io.BytesIO(answer.data), dtype="int16")
+        np.testing.assert_array_equal(samples, sf.read(str(self.folder / "take.wav"), dtype="int16")[0])
+        self.assertIn("take tuned.wav", answer.headers["Content-Disposition"])
+        answer.close()
+        self.assertEqual(self.client.post(f"{API}/tracks/{track}/prints", json={"bits": 12}).status_code, 422)
+
+
+class SecurityTest(ApiCase):
+    def test_other_hosts_and_origins_are_refused(self) -> None:
+        self.assertEqual(self.client.get(f"{API}/songs", headers={"Host": "evil.example"}).status_code, 403)
+        crossed = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Origin": "http://evil.example"})
+        self.assertEqual(crossed.status_code, 403)
+        own = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Origin": "http://localhost"})
+        self.assertEqual(own.status_code, 201)
+
+    def test_headers(self) -> None:
+        headers = self.client.get(f"{API}/songs").headers
+        self.assertIn("default-src 'none'", headers["Content-Security-Policy"])
+        self.assertEqual(headers["X-Content-Type-Options"], "nosniff")
+        self.assertEqual(headers["Cache-Control"], "no-store")
+
+    def test_paths_do_not_reach_the_file_system(self) -> None:
+        for path in ("/assets/../index.html", "/assets/%2e%2e/%2e%2e/pyproject.toml", f"{API}/prints/..%2f..%2fx/file"):
+            self.assertIn(self.client.get(path).status_code, (404, 405), path)
+
+
+class DescriptionTest(ApiCase):
+    def test_openapi_names_every_route(self) -> None:
+        spec = self.client.get(f"{API}/openapi.json").json
+        self.assertTrue(spec["openapi"].startswith("3."))
+        for path in ("/songs", "/tracks/{track_id}/edits", "/tracks/{track_id}/audio", "/tasks/{task_id}"):
+            self.assertIn(API + path, spec["paths"])
+
+    def test_every_expected_failure_has_a_status(self) -> None:
+        for name in (
+            "NotFoundError",
+            "ConflictError",
+            "StaleEditError",
+            "AudioError",
+            "ParameterError",
+            "TooLargeError",
+        ):
+            self.assertIn(getattr(errors, name), STATUS)
+
+    def test_typescript_of_a_small_description(self) -> None:
+        schema = {
+            "type": "object",
+            "required": ["a"],
+            "properties": {
+                "a": {"type": "integer"},
+                "b": {"type": "array", "items": {"$ref": "#/components/schemas/B"}},
+                "c": {"type": ["string", "null"]},
+            },
+        }
+        text = typescript_types({"components": {"schemas": {"A": schema}}})
+        self.assertIn("  a: number;\n  b?: B[];\n  c?: string | null;", text)
+
+    def test_errors_are_json(self) -> None:
+        answer = self.client.get("/nowhere")
+        self.assertEqual((answer.status_code, list(json.loads(answer.data))), (404, ["message"]))
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,96 @@
+"""The real application in a process of its own, and a browser to drive it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--autoplay-policy=user-gesture-required"]  # fmt: skip
+
+
+def free_port() -> int:
+    """A port nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+class Application:
+    """``glass-thread demo`` on a folder; can be killed and started again."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self.port = free_port()
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def url(self) -> str:
+        """Where it answers."""
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> None:
+        """Start and wait until it answers."""
+        command = [sys.executable, "-m", "glass_thread", "demo", "--port", str(self.port), "--data", str(self.folder)]
+        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, start_new_session=True)
+        for _ in range(600):
+            try:
+                urllib.request.urlopen(f"{self.url}/api/v1/songs", timeout=2).close()
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the application did not start")
+
+    def kill(self) -> None:
+        """End it the hard way, worker and all."""
+        if self.process:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+            self.process = None
+
+
+class BrowserCase(unittest.TestCase):
+    """One application with the demo song and one browser for all tests of a class."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        temporary = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(temporary.cleanup)
+        cls.folder = Path(temporary.name)
+        cls.application = Application(cls.folder / "data")
+        cls.application.start()
+        cls.addClassCleanup(cls.application.kill)
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        self.addCleanup(context.close)
+        self.page: Page = context.new_page()
+        self.page.set_default_timeout(20_000)
+        self.problems: list[str] = []
+        self.page.on("pageerror", lambda error: self.problems.append(str(error)))
+        self.page.on("console", lambda m: self.problems.append(m.text) if m.type == "error" else None)
+        self.page.goto(self.application.url)
+
+    def open_demo(self) -> None:
+        """Open the demo song's lead."""
+        self.page.get_by_role("button", name="Open", exact=True).first.click()
+        self.page.get_by_role("application").wait_for()
+
+    def heard(self, kind: str, start: float, end: float) -> list[float]:
+        """Samples that would be heard, from an offline render of the page's own playback."""
+        return self.page.evaluate("([k, a, b]) => window.glassThread.heard(k, a, b)", [kind, start, end])

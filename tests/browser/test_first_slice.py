@@ -1,0 +1,225 @@
+"""The job from end to end, as a new user would do it."""
+
+import re
+import shutil
+import unittest
+
+import numpy as np
+import soundfile as sf
+
+from glass_thread.demo.build import FOLDER, SAMPLE_RATE
+from tests.browser.server import BrowserCase
+from tests.signals import write_short
+
+
+class FirstSliceTest(BrowserCase):
+    def test_find_the_flattest_note_tune_hear_undo_reload_print(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.get_by_role("button", name="Notes table").click()
+        page.get_by_role("button", name="Off (ct)", exact=True).click()
+        first = page.locator("tbody tr").first
+        first.click()
+        self.assertRegex(first.inner_text(), r"\d\d cents (flat|sharp)")
+        start = float(re.search(r"\((\d+\.\d+) s\)", first.inner_text()).group(1))
+        before = np.array(self.heard("tuned", start - 0.2, start + 0.6))
+        page.keyboard.press("t")
+        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        after = np.array(self.heard("tuned", start - 0.2, start + 0.6))
+        sung = np.array(self.heard("sung", start - 0.2, start + 0.6))
+        np.testing.assert_allclose(before, sung, atol=1e-6)
+        self.assertGreater(np.abs(after - sung).max(), 0.05)
+        quiet = int(0.1 * SAMPLE_RATE)
+        np.testing.assert_allclose(after[500:quiet], sung[500:quiet], atol=1e-6)
+        jump = np.abs(np.diff(after)).max()
+        self.assertLess(jump, 1.3 * np.abs(np.diff(sung)).max())
+
+        page.get_by_role("button", name="Undo").click()
+        page.locator("tbody tr", has_text="100 %").first.wait_for(state="detached")
+        np.testing.assert_allclose(self.heard("tuned", start - 0.2, start + 0.6), sung, atol=1e-6)
+        page.get_by_role("button", name="Redo").click()
+        page.locator("tbody tr", has_text="100 %").first.wait_for()
+
+        page.wait_for_timeout(400)
+        page.reload()
+        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        page.get_by_role("button", name="Steps", exact=True).click()
+        page.get_by_text(re.compile(r"^1\s+Tune to")).wait_for()
+        self.application.kill()
+        self.application.start()
+        page.reload()
+        page.locator("tbody tr", has_text="100 %").first.wait_for()
+
+        page.get_by_role("button", name="Print…").click()
+        page.get_by_text(re.compile(r"9\d\.\d\d % of samples")).wait_for()
+        page.get_by_role("button", name="Print", exact=True).click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name=re.compile("Save")).click()
+        printed, rate = sf.read(download.value.path(), dtype="int16")
+        source, _ = sf.read(str(FOLDER / "lead.flac"), dtype="int16")
+        self.assertEqual((rate, len(printed)), (SAMPLE_RATE, len(source)))
+        changed = np.flatnonzero(printed != source) / rate
+        self.assertGreater(changed.min(), start - 1.5)
+        self.assertLess(changed.max(), start + 2.5)
+        page.get_by_role("dialog").get_by_role("button", name="Close").click()
+        page.get_by_role("button", name="Undo").click()
+        page.locator("tbody tr", has_text="100 %").first.wait_for(state="detached")
+        self.assertEqual(self.problems, [p for p in self.problems if "Failed to load resource" in p])
+
+
+class SheetTest(BrowserCase):
+    def canvas(self):
+        return self.page.get_by_role("application")
+
+    def test_keys_select_move_and_put_back(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.keyboard.press("n")
+        self.assertIn("flat", self.canvas().get_attribute("aria-label"))
+        heading = page.locator("section[aria-label=Inspector] strong")
+        page.keyboard.press("ArrowUp")
+        page.get_by_text("Target", exact=True).wait_for()
+        page.locator("strong", has_text=re.compile(r"^F4$")).wait_for()
+        page.keyboard.press("Shift+ArrowUp")
+        page.locator("strong", has_text="F4 +1").wait_for()
+        page.keyboard.press("Alt+ArrowDown")
+        page.locator("strong", has_text="F4 −9").wait_for()
+        page.keyboard.press("Backspace")
+        page.locator("strong", has_text="F4 −40").wait_for()
+        self.assertEqual(heading.count(), 1)
+
+    def test_typed_target_and_nonsense(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.keyboard.press("n")
+        field = page.get_by_label("Target", exact=True)
+        field.fill("F#4 +8")
+        field.press("Enter")
+        page.locator("strong", has_text="G♭4 +8").wait_for()
+        field.fill("somewhere")
+        field.press("Enter")
+        page.get_by_text("“somewhere” is not a pitch").wait_for()
+        page.locator("strong", has_text="G♭4 +8").wait_for()
+        page.get_by_role("button", name="Undo").click()
+        page.locator("strong", has_text="F4 −40").wait_for()
+
+    def test_dragging_a_note_and_escape(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.keyboard.press("n")
+        page.wait_for_timeout(200)
+        box = self.canvas().bounding_box()
+        place = page.evaluate("() => location.hash")
+        self.assertIn("#/song/", place)
+        # The chosen note lies where its frame is drawn: find it by the cursor the sheet shows over it.
+        x = box["x"] + box["width"] * 0.39
+        y = next(
+            box["y"] + dy
+            for dy in range(60, 500, 6)
+            if not page.mouse.move(x, box["y"] + dy) and self.canvas().evaluate("e => e.style.cursor") == "ns-resize"
+        )
+        page.mouse.down()
+        page.mouse.move(x, y - 80, steps=4)
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x, y - 80, steps=6)
+        page.mouse.up()
+        page.get_by_role("button", name="Undo").click(timeout=5000)
+        page.wait_for_function("() => document.querySelector('[aria-label=Undo]').hasAttribute('disabled')")
+
+    def test_the_view_survives_a_reload(self) -> None:
+        self.open_demo()
+        self.page.keyboard.press("+")
+        self.page.keyboard.press("PageDown")
+        self.page.keyboard.press("n")
+        self.page.wait_for_timeout(500)
+        before = self.page.evaluate("() => location.hash")
+        self.page.reload()
+        self.canvas().wait_for()
+        self.page.wait_for_timeout(500)
+        self.assertEqual(self.page.evaluate("() => location.hash"), before)
+        self.assertIn("notes=", before)
+
+    def test_playing_moves_on_and_an_edit_meanwhile_is_no_trouble(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.keyboard.press("n")
+        page.get_by_role("button", name="Hear selection").click()
+        page.get_by_role("button", name="Stop").wait_for()
+        page.wait_for_timeout(700)
+        page.keyboard.press("t")
+        page.wait_for_timeout(500)
+        page.get_by_role("button", name="As sung", exact=True).click()
+        page.wait_for_timeout(200)
+        page.get_by_role("button", name="Tuned", exact=True).click()
+        page.get_by_role("button", name="Play", exact=True).wait_for()  # it ends by itself
+        self.assertEqual(page.get_by_role("status").inner_text(), "")
+        page.get_by_role("button", name="Undo").click()
+        self.assertEqual(self.problems, [])
+
+    def test_key_tempo_and_reference(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.get_by_role("button", name="Key, tempo and tuning").click()
+        page.get_by_label("Reference A4 in Hz").fill("900")
+        page.get_by_role("button", name="Save").click()
+        page.get_by_text("between 380 and 500 Hz").wait_for()
+        page.get_by_label("Reference A4 in Hz").fill("442")
+        page.get_by_role("button", name="Save").click()
+        page.get_by_role("button", name="Key, tempo and tuning").get_by_text("442 Hz").wait_for()
+        page.get_by_role("button", name="Key, tempo and tuning").click()
+        page.get_by_label("Reference A4 in Hz").fill("440")
+        page.get_by_role("button", name="Save").click()
+        page.get_by_text("440 Hz").wait_for()
+
+
+class SongsScreenTest(BrowserCase):
+    def test_bring_in_several_and_a_bad_one(self) -> None:
+        page = self.page
+        page.get_by_label("Title of the new song").fill("Mine")
+        page.get_by_role("button", name="New song").click()
+        card = page.get_by_role("region", name="Mine")
+        take = write_short(self.folder, "my take.wav", "PCM_24")
+        shutil.copy(FOLDER / "double-1.flac", self.folder / "second.flac")
+        (self.folder / "notes.wav").write_text("not sound")
+        card.locator("input[type=file]").set_input_files([take, self.folder / "second.flac", self.folder / "notes.wav"])
+        page.get_by_text("notes.wav: This file is not audio we can read").wait_for()
+        card.get_by_role("row", name=re.compile(r"my take lead 0:04\.2 44\.1 kHz mono 4")).wait_for()
+        card.get_by_role("row", name=re.compile(r"second lead 1:00\.0 44\.1 kHz mono 2\d")).wait_for()
+        card.locator("input[type=file]").set_input_files([take])
+        page.get_by_text("already in the song").wait_for()
+        card.get_by_role("button", name="Remove…").click()
+        card.get_by_role("button", name="Remove for good").click()
+        card.wait_for(state="detached")
+
+    def test_themes(self) -> None:
+        page = self.page
+        page.get_by_role("button", name=re.compile("Daylight|Night")).click()
+        theme = page.evaluate("() => document.documentElement.dataset.theme")
+        page.reload()
+        page.get_by_role("button", name="New song").wait_for()
+        self.assertEqual(page.evaluate("() => document.documentElement.dataset.theme"), theme)
+
+
+class AccessTest(BrowserCase):
+    def test_no_violations_that_axe_finds(self) -> None:
+        from pathlib import Path
+
+        axe = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text()
+        for name in ("songs", "sheet", "table"):
+            if name == "sheet":
+                self.open_demo()
+            if name == "table":
+                self.page.get_by_role("button", name="Notes table").click()
+            self.page.evaluate(axe)
+            result = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
+            bad = [(v["id"], v["nodes"][0]["html"][:120]) for v in result["violations"]]
+            with self.subTest(name):
+                self.assertEqual(bad, [])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,149 @@
+import contextlib
+import csv
+import io
+import json
+import socket
+import unittest
+
+import numpy as np
+import soundfile as sf
+
+from glass_thread.cli.main import build_parser, main
+from glass_thread.core.f0 import track_f0
+from tests.signals import RATE, FolderCase, sung_short, write_short
+
+
+class CliCase(FolderCase):
+    def run_verb(self, *arguments: object) -> tuple[int, str, str]:
+        """Exit code, output, error output."""
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main([str(a) for a in arguments])
+        return code, out.getvalue(), err.getvalue()
+
+
+class AnalyseTest(CliCase):
+    def test_documents(self) -> None:
+        source = write_short(self.folder)
+        code, out, _ = self.run_verb("analyse", source, "--json", self.folder / "a.json", "--f0", self.folder / "a.csv")
+        self.assertEqual(code, 0)
+        self.assertIn("4 notes in 2 phrases", out)
+        data = json.loads((self.folder / "a.json").read_text())
+        wanted = {
+            "format",
+            "version",
+            "sample_rate",
+            "duration_s",
+            "f0",
+            "notes",
+            "air",
+            "phrases",
+            "key",
+            "reference_hz",
+        }
+        self.assertTrue(wanted <= data.keys())
+        with (self.folder / "a.csv").open() as file:
+            rows = list(csv.DictReader(file))
+        self.assertEqual(len(rows), len(data["f0"]["midi"]))
+        self.assertEqual(rows[0]["midi"], "")
+
+
+class TuneTest(CliCase):
+    def centre(self, path: object, start: float, end: float) -> float:
+        x, rate = sf.read(str(path))
+        return float(np.nanmedian(track_f0(x, rate).midi[int(start / 0.005) : int(end / 0.005)]))
+
+    def test_pass(self) -> None:
+        source = write_short(self.folder)
+        code, out, _ = self.run_verb("tune", source, self.folder / "o.wav", "--key", "C major")
+        self.assertEqual(code, 0)
+        self.assertRegex(out, r"^4 notes changed, \d+\.\d\d % of samples bit-identical, peak −?-?\d+\.\d dBFS\n$")
+        self.assertAlmostEqual(self.centre(self.folder / "o.wav", 0.5, 0.8), 60.0, delta=0.05)
+        self.assertAlmostEqual(self.centre(self.folder / "o.wav", 1.65, 2.0), 62.0, delta=0.08)
+
+    def test_nothing_to_do_is_the_source(self) -> None:
+        source = write_short(self.folder)
+        self.run_verb("tune", source, self.folder / "o.wav", "--pull", "0")
+        a, b = (sf.read(str(p), dtype="int16")[0] for p in (source, self.folder / "o.wav"))
+        np.testing.assert_array_equal(a, b)
+
+    def test_curve(self) -> None:
+        source = write_short(self.folder)
+        rows = "".join(f"{t:.2f},66.0\n" for t in np.arange(2.75, 3.95, 0.01))
+        (self.folder / "c.csv").write_text("time_s,target_midi\n" + rows)
+        code, _, _ = self.run_verb("tune", source, self.folder / "o.flac", "--curve", self.folder / "c.csv")
+        self.assertEqual(code, 0)
+        self.assertAlmostEqual(self.centre(self.folder / "o.flac", 3.0, 3.8), 66.0, delta=0.03)
+        self.assertAlmostEqual(self.centre(self.folder / "o.flac", 0.5, 0.8), 59.6, delta=0.05)
+
+    def test_edit_document(self) -> None:
+        source = write_short(self.folder)
+        operations = [
+            {"type": "move", "note_ids": ["n0001"], "cents": 100},
+            {"type": "set", "note_ids": "all", "values": {"level_db": -3}},
+        ]
+        edits = {"format": "glass-thread-edits", "version": 1, "operations": operations}
+        (self.folder / "e.json").write_text(json.dumps(edits))
+        code, out, _ = self.run_verb("tune", source, self.folder / "o.wav", "--edits", self.folder / "e.json")
+        self.assertEqual((code, out[:15]), (0, "4 notes changed"))
+        self.assertAlmostEqual(self.centre(self.folder / "o.wav", 0.5, 0.8), 60.6, delta=0.05)
+
+    def test_stereo_float(self) -> None:
+        both = np.stack((sung_short()[1].audio, 0.5 * sung_short()[1].audio), axis=1)
+        sf.write(str(self.folder / "s.wav"), both, RATE, subtype="FLOAT")
+        self.run_verb("tune", self.folder / "s.wav", self.folder / "o.wav", "--key", "C major")
+        out, _ = sf.read(str(self.folder / "o.wav"))
+        np.testing.assert_allclose(out[:, 1], 0.5 * out[:, 0], atol=1e-6)
+
+    def test_failures_are_one_sentence_and_leave_no_file(self) -> None:
+        source = write_short(self.folder)
+        (self.folder / "bad.csv").write_text("x")
+        (self.folder / "bad.wav").write_text("x")
+        target = self.folder / "o.wav"
+        cases = [
+            (self.folder / "none.wav", target),
+            (self.folder / "bad.wav", target),
+            (source, self.folder / "o.mp3"),
+            (source, source),
+            (source, self.folder / "no" / "folder.wav"),
+            (source, target, "--key", "Z"),
+            (source, target, "--pull", "7"),
+            (source, target, "--pull", "nan"),
+            (source, target, "--curve", self.folder / "bad.csv"),
+            (source, target, "--edits", self.folder / "bad.csv"),
+        ]
+        before = source.read_bytes()
+        for case in cases:
+            with self.subTest(case=[str(c) for c in case]):
+                code, _, err = self.run_verb("tune", *case)
+                self.assertEqual(code, 2)
+                self.assertEqual(len(err.strip().splitlines()), 1)
+                self.assertFalse(target.exists())
+        self.assertEqual(source.read_bytes(), before)
+        self.assertEqual(list(self.folder.glob("*.part")), [])
+
+
+class HelpTest(CliCase):
+    def test_every_verb_explains_itself(self) -> None:
+        for verb in ("demo", "serve", "worker", "analyse", "tune", "build-demo", "warm", "openapi", "types"):
+            with (
+                self.subTest(verb),
+                self.assertRaises(SystemExit) as stop,
+                contextlib.redirect_stdout(io.StringIO()) as out,
+            ):
+                build_parser().parse_args([verb, "--help"])
+            self.assertEqual(stop.exception.code, 0)
+            self.assertIn("usage: glass-thread", out.getvalue())
+
+    def test_a_taken_port_is_said(self) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            code, _, err = self.run_verb("serve", "--port", port, "--data", self.folder / "d")
+        self.assertEqual(code, 2)
+        self.assertIn(f"Port {port}", err)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,167 @@
+import io
+import json
+import struct
+import unittest
+from pathlib import Path
+
+import numpy as np
+import soundfile as sf
+
+from glass_thread.core.dither import quantise
+from glass_thread.core.errors import AudioError, ParameterError
+from glass_thread.formats.audio import read_audio, write_flac
+from glass_thread.formats.bext import bext_chunk, read_time_reference
+from glass_thread.formats.documents import (
+    analysis_document,
+    contour_csv,
+    note_from_data,
+    note_to_data,
+    read_curve,
+    read_edits,
+)
+from glass_thread.formats.wav import write_wav
+from tests.signals import RATE, FolderCase, analysed_short
+
+
+class ReadTest(FolderCase):
+    def test_every_container_keeps_rate_channels_and_samples(self) -> None:
+        rng = np.random.default_rng(1)
+        whole = rng.integers(-30000, 30000, (3000, 2)).astype(np.int16)
+        cases = [("a.wav", "WAV", "PCM_16"), ("b.wav", "WAV", "PCM_24"), ("c.wav", "WAV", "PCM_32"),
+                 ("d.wav", "WAV", "FLOAT"), ("e.aiff", "AIFF", "PCM_24"), ("f.flac", "FLAC", "PCM_16"),
+                 ("g.wav", "WAVEX", "PCM_24"), ("h.wav", "RF64", "PCM_16")]  # fmt: skip
+        for name, container, subtype in cases:
+            path = self.folder / name
+            sf.write(str(path), whole / 32768, 48_000, format=container, subtype=subtype)
+            samples, info = read_audio(path)
+            with self.subTest(name):
+                self.assertEqual((info.sample_rate, info.channels, samples.shape), (48_000, 2, (2, 3000)))
+                np.testing.assert_array_equal(samples * 32768, whole.T)
+
+    def test_lossy_files(self) -> None:
+        tone = 0.3 * np.sin(2 * np.pi * 440 * np.arange(RATE) / RATE)
+        for name, container in (("a.ogg", "OGG"), ("b.mp3", "MP3")):
+            sf.write(str(self.folder / name), tone, RATE, format=container)
+            samples, info = read_audio(self.folder / name)
+            self.assertEqual(info.bits, 0)
+            self.assertGreater(samples.shape[1], RATE * 0.9)
+
+    def test_unusable_files_are_refused_with_a_sentence(self) -> None:
+        tone = np.zeros((100, 1))
+        (self.folder / "text.wav").write_text("this is no sound")
+        (self.folder / "empty.wav").write_bytes(b"")
+        sf.write(str(self.folder / "none.wav"), np.zeros((0, 1)), RATE)
+        sf.write(str(self.folder / "many.wav"), np.zeros((100, 6)), RATE)
+        sf.write(str(self.folder / "slow.wav"), tone, 4000)
+        sf.write(str(self.folder / "fast.wav"), tone, 400_000)
+        bad = tone.copy()
+        bad[3] = np.nan
+        sf.write(str(self.folder / "nan.wav"), bad, RATE, subtype="FLOAT")
+        bad[3] = np.inf
+        sf.write(str(self.folder / "inf.wav"), bad, RATE, subtype="FLOAT")
+        sf.write(str(self.folder / "whole.wav"), np.zeros((5000, 1)), RATE)
+        (self.folder / "cut.wav").write_bytes((self.folder / "whole.wav").read_bytes()[:3000])
+        sf.write(str(self.folder / "whole.flac"), np.random.default_rng(0).random(9000) - 0.5, RATE)
+        (self.folder / "cut.flac").write_bytes((self.folder / "whole.flac").read_bytes()[:9000])
+        sf.write(str(self.folder / "long.wav"), np.zeros((8000 * 7201, 1), np.int16), 8000, subtype="PCM_U8")
+        cases = {"text.wav": "not audio", "empty.wav": "not audio", "none.wav": "no samples", "many.wav": "6 channels",
+                 "slow.wav": "4000 Hz", "fast.wav": "400000 Hz", "nan.wav": "not numbers", "inf.wav": "not numbers",
+                 "cut.wav": "cut off", "cut.flac": "cut off|damaged", "long.wav": "two hours",
+                 "missing.wav": "not audio"}  # fmt: skip
+        for name, words in cases.items():
+            with self.subTest(name), self.assertRaisesRegex(AudioError, words):
+                read_audio(self.folder / name)
+
+
+class WriteTest(FolderCase):
+    def test_depths_come_back_exactly(self) -> None:
+        rng = np.random.default_rng(2)
+        for bits in (16, 24):
+            whole = rng.integers(-(2 ** (bits - 1)), 2 ** (bits - 1), (2, 777)).astype(np.int32)
+            for name in (f"x{bits}.wav", f"x{bits}.flac"):
+                path = self.folder / name
+                if name.endswith("wav"):
+                    write_wav(path, whole, 44_100, bits=bits)
+                else:
+                    write_flac(path, whole, 44_100, bits=bits)
+                samples, info = read_audio(path)
+                self.assertEqual(info.bits, bits)
+                np.testing.assert_array_equal(samples * 2 ** (bits - 1), whole)
+        value = rng.standard_normal((1, 500)).astype(np.float32)
+        write_wav(self.folder / "f.wav", value, 96_000, bits=32)
+        np.testing.assert_array_equal(read_audio(self.folder / "f.wav")[0], value)
+
+    def test_time_stamp(self) -> None:
+        # EBU Tech 3285: the fixed part of the chunk has 602 bytes, TimeReference lies at byte 338.
+        chunk = bext_chunk(2**33 + 5)
+        self.assertEqual(len(chunk), 602)
+        self.assertEqual(struct.unpack_from("<II", chunk, 338), (5, 2))
+        write_wav(self.folder / "t.wav", np.zeros((1, 9), np.int32), 48_000, bits=24, time_reference=172_800_000)
+        self.assertEqual(read_time_reference(self.folder / "t.wav"), 172_800_000)
+        sf.write(str(self.folder / "n.wav"), np.zeros(9), 48_000)
+        self.assertIsNone(read_time_reference(self.folder / "n.wav"))
+
+    def test_dither_only_where_asked(self) -> None:
+        x = np.arange(-50, 50) / 2**15
+        mask = np.zeros(100, bool)
+        mask[40:60] = True
+        out = quantise(x[np.newaxis], 16, dithered=mask, rng=np.random.default_rng(1))[0]
+        np.testing.assert_array_equal(out[~mask], np.arange(-50, 50)[~mask])
+
+    def test_dither_is_triangular_with_a_quarter_step_squared_power(self) -> None:
+        # Lipshitz, Wannamaker and Vanderkooy 1992: total error power of non-subtractive TPDF dither is 1/4 step².
+        x = np.full((1, 200_000), 0.3 / 2**15)
+        out = quantise(x, 16, dithered=np.ones(200_000, bool), rng=np.random.default_rng(1))
+        error = out - 0.3
+        self.assertAlmostEqual(float(error.mean()), 0.0, delta=0.005)
+        self.assertAlmostEqual(float(np.mean(error**2)), 0.25, delta=0.005)
+
+    def test_full_scale_does_not_wrap(self) -> None:
+        out = quantise(np.array([[1.0, -1.0, 0.99999]]), 16, dithered=None, rng=np.random.default_rng(0))
+        self.assertEqual(out.tolist(), [[32767, -32768, 32767]])
+
+
+class DocumentTest(FolderCase):
+    def test_analysis_document(self) -> None:
+        data = json.loads(json.dumps(analysis_document(analysed_short())))
+        self.assertEqual(data["format"], "glass-thread-analysis")
+        self.assertEqual(len(data["f0"]["midi"]), len(data["f0"]["confidence"]))
+        self.assertTrue({"id", "start_s", "end_s", "centre_midi", "vibrato", "level_db"} <= data["notes"][0].keys())
+        self.assertEqual(len(data["key"]["candidates"]), 6)
+
+    def test_notes_round_trip(self) -> None:
+        for note in analysed_short().notes:
+            self.assertEqual(note_from_data(json.loads(json.dumps(note_to_data(note)))), note)
+
+    def test_contour_csv_has_empty_unvoiced_cells(self) -> None:
+        lines = io.StringIO(contour_csv(analysed_short().contour)).read().splitlines()
+        self.assertEqual(lines[0], "time_s,midi,confidence")
+        self.assertTrue(lines[1].startswith("0.000,,"))
+
+    def _curve(self, text: str) -> Path:
+        path = self.folder / "curve.csv"
+        path.write_text(text)
+        return path
+
+    def test_curves(self) -> None:
+        contour = analysed_short().contour
+        rows = "".join(f"{t:.2f},{'' if t > 2 else 61.5}\n" for t in np.arange(0, 4, 0.01))
+        target = read_curve(self._curve("time_s,target_midi\n" + rows), contour)
+        self.assertEqual(target[100], 61.5)
+        self.assertTrue(np.isnan(target[500]))
+        for text in ("", "a,b\n1,2\n", "time_s,target_midi\n1,60\n0,60\n", "time_s,target_midi\n0,999\n1,999\n"):
+            with self.subTest(text=text), self.assertRaises(ParameterError):
+                read_curve(self._curve(text), contour)
+
+    def test_edit_documents(self) -> None:
+        path = self.folder / "edits.json"
+        path.write_text(json.dumps({"format": "glass-thread-edits", "version": 1, "operations": [{"type": "tune"}]}))
+        self.assertEqual(read_edits(path), [{"type": "tune"}])
+        for text in ("", "[]", '{"format": "other", "operations": []}', '{"format": "glass-thread-edits"}'):
+            path.write_text(text)
+            with self.subTest(text=text), self.assertRaises(ParameterError):
+                read_edits(path)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,129 @@
+import io
+import os
+import sqlite3
+import subprocess
+import sys
+import textwrap
+import unittest
+
+import numpy as np
+
+from glass_thread.core.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
+from glass_thread.services.songs import create_song
+from glass_thread.store.database import Database
+from glass_thread.store.records import Step
+from tests.signals import FolderCase, analysed_short
+
+TRACK = {
+    "name": "Lead", "role": "lead", "audio_hash": "a" * 64, "sample_rate": 44100, "channels": 1, "frames": 10,
+    "container": "WAV", "subtype": "PCM_16", "time_reference": None, "offset_s": 0.0, "level_db": 0.0, "muted": False,
+    "ready": True, "notes_found": 0, "revision": 0, "cursor": 0, "position": 0,
+}  # fmt: skip
+
+
+def step(label: str) -> Step:
+    return Step(0, label, {"type": "tune"}, {}, 1.0)
+
+
+class RepositoryTest(FolderCase):
+    def test_songs_and_tracks(self) -> None:
+        workspace = self.workspace()
+        song = create_song(workspace, "A")
+        track = workspace.tracks.add(song_id=song.id, **TRACK)
+        self.assertEqual(workspace.tracks.of_song(song.id), [track])
+        with self.assertRaises(ConflictError):
+            workspace.tracks.add(song_id=song.id, **TRACK)
+        workspace.songs.remove(song.id)
+        with self.assertRaises(NotFoundError):
+            workspace.tracks.get(track.id)
+
+    def test_history_moves_and_refuses_stale_revisions(self) -> None:
+        workspace = self.workspace()
+        tracks = workspace.tracks
+        track = tracks.add(song_id=create_song(workspace, "A").id, **TRACK)
+        tracks.commit(track.id, base_revision=0, move_cursor=1, step=step("one"))
+        tracks.commit(track.id, base_revision=1, move_cursor=1, step=step("two"))
+        with self.assertRaises(StaleEditError) as caught:
+            tracks.commit(track.id, base_revision=1, move_cursor=1, step=step("late"))
+        self.assertEqual(caught.exception.current, 2)
+        tracks.commit(track.id, base_revision=2, move_cursor=-1)
+        tracks.commit(track.id, base_revision=3, move_cursor=1, step=step("instead"))
+        self.assertEqual([s.label for s in tracks.steps(track.id)], ["one", "instead"])
+        self.assertEqual(tracks.get(track.id).cursor, 2)
+
+    def test_tasks(self) -> None:
+        workspace = self.workspace()
+        song = create_song(workspace, "A")
+        task = workspace.tasks.add(kind="import", song_id=song.id, track_id=None, wanted={})
+        workspace.tasks.change(task.id, share=0.5)
+        self.assertEqual(workspace.tasks.of_song(song.id)[0].share, 0.5)
+        workspace.tasks.remove(task.id)
+        self.assertEqual(workspace.tasks.unfinished(), [])
+
+    def test_an_existing_database_is_opened_again(self) -> None:
+        first = Database(self.folder / "x.sqlite3")
+        first.close()
+        Database(self.folder / "x.sqlite3").close()
+        with sqlite3.connect(self.folder / "x.sqlite3") as connection:
+            tables = {row[0] for row in connection.execute("select name from sqlite_master")}
+        self.assertTrue({"song", "track", "step", "task", "alembic_version"} <= tables)
+
+    def test_a_step_that_was_acknowledged_survives_kill_9(self) -> None:
+        code = """
+            import os, sys
+            sys.path.insert(0, {root!r})
+            from pathlib import Path
+            from glass_thread.services.workspace import open_workspace
+            from glass_thread.services.songs import create_song
+            from tests.store.test_store import TRACK, step
+            w = open_workspace(Path({folder!r}))
+            track = w.tracks.add(song_id=create_song(w, "A").id, **TRACK)
+            w.tracks.commit(track.id, base_revision=0, move_cursor=1, step=step("kept"))
+            print(track.id, flush=True)
+            os.kill(os.getpid(), 9)
+        """
+        root = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
+        script = textwrap.dedent(code).format(root=root, folder=str(self.folder / "data"))
+        done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, cwd=root)
+        self.assertEqual(done.returncode, -9, done.stderr)
+        self.assertEqual([s.label for s in self.workspace().tracks.steps(done.stdout.strip())], ["kept"])
+
+
+class AudioFilesTest(FolderCase):
+    def test_the_same_bytes_are_kept_once(self) -> None:
+        files = self.workspace().audio
+        names = {files.keep(files.receive(io.BytesIO(b"sound"))) for _ in range(2)}
+        self.assertEqual(len(names), 1)
+        self.assertEqual(files.source(names.pop()).read_bytes(), b"sound")
+
+    def test_too_large_leaves_nothing(self) -> None:
+        files = self.workspace().audio
+        with self.assertRaises(TooLargeError):
+            files.receive(io.BytesIO(b"x" * 100), largest=50)
+        self.assertEqual(list((self.folder / "data" / "incoming").iterdir()), [])
+
+    def test_a_missing_source_is_said(self) -> None:
+        with self.assertRaisesRegex(AudioError, "missing"):
+            self.workspace().audio.source("0" * 64)
+
+
+class AnalysisCacheTest(FolderCase):
+    def test_round_trip(self) -> None:
+        cache = self.workspace().analyses
+        self.assertIsNone(cache.load("x"))
+        cache.save("x", analysed_short())
+        loaded = cache.load("x")
+        assert loaded is not None
+        np.testing.assert_array_equal(loaded.contour.midi, analysed_short().contour.midi)
+        self.assertEqual(loaded.notes, analysed_short().notes)
+        self.assertEqual(loaded.air, analysed_short().air)
+
+    def test_a_damaged_file_counts_as_none(self) -> None:
+        cache = self.workspace().analyses
+        cache.save("y", analysed_short())
+        next((self.folder / "data" / "analysis").glob("y-*")).write_bytes(b"broken")
+        self.assertIsNone(cache.load("y"))
+
+
+if __name__ == "__main__":
+    unittest.main()
