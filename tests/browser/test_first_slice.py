@@ -160,6 +160,28 @@ class SheetTest(BrowserCase):
         page.get_by_role("button", name="Undo").click()
         self.assertEqual(self.problems, [])
 
+    def test_a_change_while_playing_has_no_gap_and_no_click(self) -> None:
+        page = self.page
+        self.open_demo()
+        page.keyboard.press("n")
+        page.keyboard.press("t")
+        page.locator("strong", has_text=re.compile(r"^F4$")).wait_for()
+        at = 3.8  # inside the tuned note
+        heard = np.array(
+            page.evaluate(
+                "([a, b, c]) => window.glassThread.heard('sung', a, b, {kind: 'tuned', at_s: c})", [3.0, 4.6, at]
+            )
+        )
+        sung, tuned = (np.array(self.heard(kind, 3.0, 4.6)) for kind in ("sung", "tuned"))
+        cut = int((at - 3.0) * SAMPLE_RATE)
+        blend = int(0.009 * SAMPLE_RATE)
+        np.testing.assert_allclose(heard[500:cut], sung[500:cut], atol=1e-5)
+        np.testing.assert_allclose(heard[cut + blend :], tuned[cut + blend :], atol=1e-5)
+        self.assertGreater(np.abs(heard[cut : cut + blend]).max(), 0.02)
+        self.assertLess(np.abs(np.diff(heard)).max(), 1.2 * np.abs(np.diff(sung)).max())
+        page.get_by_role("button", name="Undo").click()
+        page.locator("strong", has_text="F4 −40").wait_for()
+
     def test_key_tempo_and_reference(self) -> None:
         page = self.page
         self.open_demo()

@@ -6,15 +6,22 @@ import { transport } from "./playing";
 
 declare global {
   interface Window {
-    glassThread?: { heard: (kind: Listening, from_s: number, to_s: number) => Promise<number[]> };
+    glassThread?: {
+      heard: (
+        kind: Listening,
+        from_s: number,
+        to_s: number,
+        change?: { kind: Listening; at_s: number },
+      ) => Promise<number[]>;
+    };
   }
 }
 
 export function exposeHeard(): void {
   window.glassThread = {
-    async heard(kind, from_s, to_s) {
+    async heard(kind, from_s, to_s, change) {
       const track = trackOf(store.getState());
-      return track ? Array.from(await transport.heard([{ track, kind, gain: 1 }], from_s, to_s)) : [];
+      return track ? Array.from(await transport.heard([{ track, kind, gain: 1 }], from_s, to_s, change)) : [];
     },
   };
 }

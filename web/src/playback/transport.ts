@@ -164,14 +164,29 @@ export class Transport {
     }
   }
 
-  /** The samples that would be heard over [from, to), through the same layers and ramps, without a loudspeaker. */
-  async heard(parts: Part[], from_s: number, to_s: number): Promise<Float32Array> {
+  /**
+   * The samples that would be heard over [from, to), through the same layers and ramps, without a loudspeaker.
+   * With `change`, what is listened to changes at that song time, as it does when an edit comes in while playing.
+   */
+  async heard(
+    parts: Part[],
+    from_s: number,
+    to_s: number,
+    change?: { kind: Listening; at_s: number },
+  ): Promise<Float32Array> {
     const rate = parts[0]!.track.sample_rate;
     const offline = new OfflineAudioContext(1, Math.round((to_s - from_s) * rate), rate);
+    const fill = async (layer: Layer, start_s: number): Promise<void> => {
+      for (let at = start_s; at < to_s; at += 0.5) await layer.schedule(at, Math.min(to_s, at + 0.5), at - from_s);
+    };
     for (const part of parts) {
       const layer = new Layer(offline, this.blocks, part.track, part.kind, offline.destination);
       layer.output.gain.value = part.gain;
-      for (let at = from_s; at < to_s; at += 0.5) await layer.schedule(at, Math.min(to_s, at + 0.5), at - from_s);
+      await fill(layer, from_s);
+      if (!change) continue;
+      layer.kind = change.kind;
+      layer.silence(change.at_s - from_s);
+      await fill(layer, change.at_s);
     }
     return (await offline.startRendering()).getChannelData(0);
   }
