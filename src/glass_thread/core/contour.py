@@ -21,6 +21,7 @@ MIN_VIBRATO_CENTS = 7.0
 MIN_CYCLES = 2.2
 MIN_EXPLAINED = 0.70  # share of the faster movement that the vibrato must account for
 STEADY_SLOPE = 1.6  # semitones per second at which a frame counts half for the centre
+CALM_SEMITONES = 0.5
 _RIDGE = 0.02
 _RATES = np.arange(VIBRATO_LOW_HZ, VIBRATO_HIGH_HZ + 0.05, 0.1)
 
@@ -64,8 +65,9 @@ def split_contour(midi: Floats, level: Floats) -> ContourParts:
     weight = _centre_weight(pitch, level)
     middle = float(np.sum(weight * pitch) / weight.sum())
     deviation = pitch - middle
-    found, rate = _find_vibrato(deviation, weight)
-    slow, periodic = _regress(deviation, weight, rate)
+    calm = _calm_weight(deviation, weight)
+    found, rate = _find_vibrato(deviation, calm)
+    slow, periodic = _regress(deviation, calm if found else weight, rate)
     vibrato = periodic if found else np.zeros(n)
     if found:  # weigh again by the steadiness of what lies under the vibrato
         weight = _centre_weight(pitch - vibrato, level)
@@ -89,6 +91,14 @@ def _centre_weight(pitch: Floats, level: Floats) -> Floats:
     position = np.arange(n)
     taper = smoothstep((position + 0.5) / edge) * smoothstep((n - position - 0.5) / edge)
     return loud * steady * taper + 1e-6
+
+
+def _calm_weight(deviation: Floats, weight: Floats) -> Floats:
+    """Weights for finding vibrato: the way in and out hardly counts, the swing of the vibrato itself fully."""
+    middle = moving_average(deviation, int(0.18 / HOP_S) | 1)
+    near = np.abs(middle - np.median(middle)) < CALM_SEMITONES
+    edge = np.minimum(np.arange(len(deviation)), np.arange(len(deviation))[::-1]) >= 3
+    return np.where(near & edge, float(weight.max()), 0.02 * float(weight.max()))
 
 
 def _slow_basis(n: int) -> Floats:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..core.edits import EditedNote, apply_change, current_target
 from ..core.errors import ParameterError
 from ..core.flags import Flag, find_flags
 from ..core.scales import Key
-from ..core.types import Analysis
+from ..core.types import Analysis, Note
 from ..formats.documents import change_from_data
 from ..store.records import Song, Step, Track
 from .songs import song_key
@@ -31,8 +31,24 @@ class TrackDocument:
         return {note_id: current_target(self.notes, edited, self.key) for note_id, edited in self.notes.items()}
 
     def flags(self) -> tuple[Flag, ...]:
-        """Flags of all notes."""
-        return find_flags([e.note for e in self.notes.values()], self.targets(), self.analysis.contour)
+        """Flags that are left: notes as they will sound, judged against their targets."""
+        targets = self.targets()
+        tuned = [_as_it_will_sound(edited, targets[note_id]) for note_id, edited in self.notes.items()]
+        return find_flags(tuned, targets, self.analysis.contour)
+
+
+def _as_it_will_sound(edited: EditedNote, target: float) -> Note:
+    note, gesture = edited.note, edited.gesture
+    vibrato = note.vibrato
+    if vibrato is not None:
+        vibrato = replace(vibrato, extent_cents=vibrato.extent_cents * gesture.vibrato)
+    return replace(
+        note,
+        centre_midi=note.centre_midi + gesture.pull * (target - note.centre_midi),
+        drift_cents_per_s=note.drift_cents_per_s * gesture.drift,
+        vibrato=vibrato,
+        level_db=note.level_db + gesture.level_db,
+    )
 
 
 def load_document(workspace: Workspace, track_id: str) -> TrackDocument:

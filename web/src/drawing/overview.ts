@@ -22,7 +22,7 @@ export function drawOverview(
     const x = xOf(note.start_s);
     ctx.fillStyle = data.selection.has(note.id) ? theme.select : note.edited ? theme.tuned : theme.sung;
     ctx.fillRect(x, yOf(note.tuned_midi) - 1, Math.max(1.5, xOf(note.end_s) - x - 0.5), 2.5);
-    if (note.flags.length > 0 && !note.edited) {
+    if (note.flags.length > 0) {
       ctx.fillStyle = theme.flag;
       ctx.beginPath();
       ctx.moveTo(x, 1);

@@ -169,7 +169,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const { view, song } = data;
   const x = timeToX(note.start_s, view, lanes);
   const width = timeToX(note.end_s, view, lanes) - x;
-  const flagged = note.flags.length > 0 && !note.edited;
+  const flagged = note.flags.length > 0;
   const rail = midiToY(note.target_midi, view, lanes);
   const centre = midiToY(note.centre_midi, view, lanes);
   const y = Math.min(rail, centre) - 13;

@@ -30,7 +30,7 @@ export function usePhrases(): PhraseRow[] {
     if (!document || !analysis || !song) return [];
     return analysis.phrases.map((phrase) => {
       const notes = document.notes.filter((note) => note.phrase === phrase.index);
-      const flagged = notes.filter((note) => note.flags.length > 0 && !note.edited);
+      const flagged = notes.filter((note) => note.flags.length > 0);
       const byError = [...(flagged.length ? flagged : notes)].sort(
         (a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)),
       );
