@@ -7,9 +7,9 @@ import sys
 
 from .. import __version__
 from ..core.errors import GlassThreadError
-from . import analyse, build_demo, schema, serve, tune
+from . import analyse, bench, build_demo, schema, serve, tune
 
-VERBS = (serve, analyse, tune, build_demo, schema)
+VERBS = (serve, analyse, tune, bench, build_demo, schema)
 
 
 def build_parser() -> argparse.ArgumentParser:

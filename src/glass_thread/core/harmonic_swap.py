@@ -18,7 +18,7 @@ from .interpolation import read_between
 from .pitch_marks import cycle_phase
 from .types import Floats
 
-WINDOW_CYCLES = 4
+WINDOW_CYCLES = 6
 _GUARD = 4
 _TINY = 1e-12
 

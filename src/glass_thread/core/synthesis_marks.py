@@ -31,11 +31,26 @@ class SynthesisMarks:
 
 
 @numba.njit(cache=True)
-def _walk(marks, ratio_at, positions, sources, ratios):  # pragma: no cover - compiled
-    """Step from mark to mark; the measured period divided by the ratio keeps the voice's own irregularity."""
+def _between(marks, values, cycle, time):  # pragma: no cover - compiled
+    """Value at `time` on the line through the middles of the cycles around `cycle`."""
     m = len(marks)
+    middle = 0.5 * (marks[cycle] + marks[cycle + 1])
+    other = cycle + 1 if time >= middle else cycle - 1
+    if other < 0 or other > m - 2:
+        return values[cycle]
+    away = 0.5 * (marks[other] + marks[other + 1])
+    share = (time - middle) / (away - middle)
+    return values[cycle] + share * (values[other] - values[cycle])
+
+
+@numba.njit(cache=True)
+def _walk(marks, ratio_at, positions, sources, ratios):  # pragma: no cover - compiled
+    """Step from mark to mark; the measured period over the ratio, both read at the middle of the new cycle."""
+    m = len(marks)
+    periods = np.diff(marks)
     here = marks[0]
     source = 0
+    cycle = 0
     count = 0
     was_moving = False
     while count < len(positions):
@@ -49,8 +64,14 @@ def _walk(marks, ratio_at, positions, sources, ratios):  # pragma: no cover - co
         sources[count] = source
         ratios[count] = r
         count += 1
-        period = marks[source + 1] - marks[source] if source + 1 < m else marks[source] - marks[source - 1]
-        here = here + period / r
+        period = periods[min(source, m - 2)]
+        if r == 1.0:
+            here += period
+        else:
+            middle = here + 0.5 * period / r
+            while cycle + 2 < m and marks[cycle + 1] <= middle:
+                cycle += 1
+            here += _between(marks, periods, cycle, middle) / _between(marks, ratio_at, cycle, middle)
         if here > marks[m - 1] + 1e-6:
             break
     return count
