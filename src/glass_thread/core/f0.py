@@ -23,7 +23,7 @@ import numpy as np
 import scipy.signal as ss
 from numpy.typing import NDArray
 
-from .harmonic_frequency import refine_by_harmonics
+from .harmonic_frequency import HARMONICS, refine_by_harmonics
 from .signal_tools import frame_rms, resample, runs
 from .types import HOP_S, Contour, Floats
 from .units import hz_to_midi
@@ -40,6 +40,7 @@ VOICING_THRESHOLD = 0.55
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
+FIRST_HARMONICS = 8
 EDGE_FRAMES = 5
 EDGE_LEAP = 0.25  # semitones in 5 ms
 
@@ -234,14 +235,14 @@ def _settle_edges(midi: Floats) -> None:
 def _refined_path(fine: Floats, times: Floats, hz: Floats) -> Floats:
     """Two passes of harmonic refinement; the second one knows the slope."""
     refined = hz.copy()
-    for _ in range(2):
+    for most in (FIRST_HARMONICS, HARMONICS):
         slope = np.zeros_like(hz)
         for a, b in runs(hz > 0):
             if b - a > 4:
                 slope[a:b] = np.gradient(ss.savgol_filter(refined[a:b], 5, 1), HOP_S)
         start = np.where(np.abs(np.log2(np.maximum(refined, 1) / np.maximum(hz, 1))) < 0.06, refined, hz)
         out = start.copy()
-        refine_by_harmonics(fine, float(FINE_RATE), times, start, slope, out)
+        refine_by_harmonics(fine, float(FINE_RATE), times, start, slope, most, out)
         refined = np.where(np.abs(np.log2(np.maximum(out, 1) / np.maximum(hz, 1))) < 0.06, out, hz)
     return refined
 

@@ -44,7 +44,6 @@ class Gesture:
     lean_out: float = 0.0
     glide_ms: float = DEFAULT_GLIDE_MS
     level_db: float = 0.0
-    formant: float = 0.0
 
     @property
     def bends_pitch(self) -> bool:
@@ -56,7 +55,7 @@ class Gesture:
     @property
     def is_as_sung(self) -> bool:
         """True when nothing about the sound is changed."""
-        return not self.bends_pitch and self.level_db == 0.0 and self.formant == 0.0
+        return not self.bends_pitch and self.level_db == 0.0
 
 
 AS_SUNG = Gesture()

@@ -55,7 +55,7 @@ def _window(x, rate, centre, half, f0, slope, step_re, step_im, z_re, z_im, rati
 
 
 @numba.njit(cache=True, fastmath=True)
-def refine_by_harmonics(x, rate, times, hz, slope, out):  # pragma: no cover - compiled
+def refine_by_harmonics(x, rate, times, hz, slope, most, out):  # pragma: no cover - compiled
     """Write the refined frequency of every frame with ``hz > 0`` into `out`.
 
     Parameters
@@ -64,6 +64,8 @@ def refine_by_harmonics(x, rate, times, hz, slope, out):  # pragma: no cover - c
         Samples at `rate` Hz.
     times, hz, slope : ndarray of float64, shape (n_frames,)
         Frame times in seconds, first estimates in Hz (0 = skip), their slope in Hz/s.
+    most : int
+        Harmonics used, up to `HARMONICS`.
     out : ndarray of float64, shape (n_frames,)
         Receives the frequency in Hz.
     """
@@ -82,7 +84,7 @@ def refine_by_harmonics(x, rate, times, hz, slope, out):  # pragma: no cover - c
             out[f] = f0
             continue
         _window(x, rate, centre, half, f0, slope[f], step_re, step_im, z_re, z_im, ratio)
-        count = max(1, min(HARMONICS, int(HIGHEST_HZ / f0)))
+        count = max(1, min(most, int(HIGHEST_HZ / f0)))
         below = 0.0
         power = 0.0
         for h in range(1, 2 * count + 2):

@@ -105,7 +105,6 @@ def swap_harmonics(
     spectrum: NDArray[np.complex128],
     ratio: Floats,
     *,
-    formant_ratio: Floats | None = None,
     cycle_hz: Floats,
     nyquist_hz: float,
 ) -> NDArray[np.complex128]:
@@ -118,8 +117,8 @@ def swap_harmonics(
     ----------
     spectrum : ndarray of complex, shape (n, size)
         Old coefficients.
-    ratio, formant_ratio : ndarray, shape (n,)
-        New over old fundamental; factor by which formants move (default 1).
+    ratio : ndarray, shape (n,)
+        New over old fundamental.
     cycle_hz : ndarray, shape (n,)
         Old fundamental in Hz.
     nyquist_hz : float
@@ -129,8 +128,7 @@ def swap_harmonics(
     amplitude = np.log(np.abs(spectrum) + _TINY)
     angle = np.unwrap(np.angle(spectrum[:, 1:]), axis=1)
     index = np.arange(size, dtype=np.float64)
-    move = ratio if formant_ratio is None else ratio / formant_ratio
-    place = index[None] * move[:, None]
+    place = index[None] * ratio[:, None]
     usable = np.clip(place, 1.0, size - 1.0)
     below = np.minimum(usable.astype(np.int64), size - 2)
     share = usable - below

@@ -20,18 +20,17 @@ _PERIODS = 3.0
 
 
 @numba.njit(cache=True, fastmath=True)
-def _fundamental(x, phase, centres, halves, out_re, out_im):  # pragma: no cover - compiled
-    """Complex amplitude of the fundamental around each centre (sample index), Hann window of ±halves."""
-    n = len(x)
+def _fundamental(turned_re, turned_im, centres, halves, out_re, out_im):  # pragma: no cover - compiled
+    """Mean of the turned-back signal around each centre (sample index), Hann window of ±halves."""
+    n = len(turned_re)
     for m in range(len(centres)):
         c = centres[m]
         h = halves[m]
         re, im = 0.0, 0.0
         for i in range(max(0, c - h + 1), min(n, c + h)):
             w = 0.5 + 0.5 * np.cos(np.pi * (i - c) / h)
-            angle = 2.0 * np.pi * phase[i]
-            re += w * x[i] * np.cos(angle)
-            im -= w * x[i] * np.sin(angle)
+            re += w * turned_re[i]
+            im += w * turned_im[i]
         out_re[m] = re
         out_im[m] = im
 
@@ -64,11 +63,12 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
     phase = np.cumsum(hz) / sample_rate
     if phase[-1] - phase[0] < 3.0:
         return np.zeros(0)
-    grid = np.arange(phase[0] + 0.25, phase[-1] - 0.25, 0.5)
+    grid = np.arange(phase[0] + 0.25, phase[-1] - 0.25)
     centres = np.searchsorted(phase, grid).astype(np.int64)
     halves = np.maximum(4, (_PERIODS / 2 * sample_rate / hz[centres]).astype(np.int64))
     re, im = np.empty(len(grid)), np.empty(len(grid))
-    _fundamental(x, phase, centres, halves, re, im)
+    turned = x * np.exp(-2j * np.pi * phase)
+    _fundamental(turned.real.copy(), turned.imag.copy(), centres, halves, re, im)
     advance = np.unwrap(np.angle(re + 1j * im)) / (2.0 * np.pi)
     advance = _without_leaps(advance)
     exact = phase + np.interp(np.arange(len(phase)), centres, advance)
@@ -79,9 +79,9 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
 
 
 def _without_leaps(advance: Floats) -> Floats:
-    """Limit the phase correction to a third of a cycle per half cycle, where the fundamental is lost."""
+    """Limit the phase correction to a fifth of a cycle per cycle, where the fundamental is lost."""
     step = np.diff(advance, prepend=advance[0])
-    return advance[0] + np.cumsum(np.clip(step, -0.12, 0.12))
+    return advance[0] + np.cumsum(np.clip(step, -0.2, 0.2))
 
 
 def _loudest_phase(x: Floats, phase: Floats) -> float:
