@@ -37,13 +37,15 @@ def air_features(audio: Floats, sample_rate: int, n_frames: int) -> AirFeatures:
     window = np.hanning(size)
     freq = np.fft.rfftfreq(size, 1.0 / sample_rate)
     edges = [np.searchsorted(freq, min(e, sample_rate / 2)) for e in BAND_EDGES_HZ]
-    padded = np.pad(audio, (size // 2, size))
     power = np.zeros((n_frames, 4))
     centroid = np.zeros(n_frames)
     for first in range(0, n_frames, _CHUNK):
         frames = np.arange(first, min(first + _CHUNK, n_frames))
-        start = np.minimum(np.round(frames * HOP_S * sample_rate).astype(np.int64), len(padded) - size)
-        block = np.lib.stride_tricks.sliding_window_view(padded, size)[start] * window
+        start = np.round(frames * HOP_S * sample_rate).astype(np.int64) - size // 2
+        low, high = int(start[0]), int(start[-1]) + size
+        part = audio[max(low, 0) : max(high, 0)]
+        part = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
+        block = np.lib.stride_tricks.sliding_window_view(part, size)[start - low] * window
         transform = fft.rfft(block.astype(np.float32), axis=1)
         spectrum = (transform.real**2 + transform.imag**2) / (0.375 * size * size)
         for band in range(4):

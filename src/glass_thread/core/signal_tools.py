@@ -8,6 +8,8 @@ from numpy.typing import ArrayLike, NDArray
 
 from .types import Floats
 
+_FRAMES_AT_ONCE = 8192
+
 
 def runs(mask: ArrayLike) -> list[tuple[int, int]]:
     """Half-open index ranges where `mask`, shape (n,), is true."""
@@ -40,11 +42,16 @@ def moving_average(values: Floats, width: int) -> Floats:
 
 def frame_rms(audio: Floats, sample_rate: int, times: Floats, width_s: float) -> Floats:
     """Root mean square of shape (n,) in windows of `width_s` centred on `times` (seconds)."""
-    total = np.concatenate(([0.0], np.cumsum(audio * audio)))
     centre = np.round(times * sample_rate).astype(np.int64)
     half = max(1, int(width_s * sample_rate / 2))
     low, high = np.clip(centre - half, 0, len(audio)), np.clip(centre + half, 0, len(audio))
-    return np.sqrt(np.maximum(total[high] - total[low], 0.0) / np.maximum(high - low, 1))
+    power = np.zeros(len(times))
+    for first in range(0, len(times), _FRAMES_AT_ONCE):  # long recordings must not be squared as a whole
+        part = slice(first, first + _FRAMES_AT_ONCE)
+        begin, end = int(low[part].min()), int(high[part].max())
+        total = np.concatenate(([0.0], np.cumsum(np.square(audio[begin:end]))))
+        power[part] = total[high[part] - begin] - total[low[part] - begin]
+    return np.sqrt(np.maximum(power, 0.0) / np.maximum(high - low, 1))
 
 
 def fill_gaps(values: Floats) -> Floats:
