@@ -19,7 +19,9 @@ RISE_DB = 9.0  # above the recording's own floor
 SHORTEST_S = 0.015
 BREATH_MIN_S = 0.13
 SIBILANT_MIN_S = 0.05
-LOW_SHARE = 0.09  # of the power below 2.5 kHz, at most, in a sibilant
+LOW_SHARE = 0.09  # power from 1 to 2.5 kHz over that above, at most, in a sibilant
+RUMBLE_SHARE = 0.35  # the same below 1 kHz
+RUMBLE_SEMITONES = 3.0
 _CHUNK = 4096
 
 
@@ -77,9 +79,25 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_]) -> tuple[AirEvent
 
 
 def _is_bright(features: AirFeatures) -> NDArray[np.bool_]:
-    """Nearly all power above 2.5 kHz: a sibilant; weaker fricatives reach further down."""
-    low = features.power[:, :2].sum(axis=1)
-    return (low < LOW_SHARE * features.power.sum(axis=1)) & (features.centroid_hz > 3400)
+    """Hiss above 2.5 kHz with little below it: weaker fricatives reach further down; rumble does not count."""
+    high = features.power[:, 2:].sum(axis=1)
+    little = features.power[:, 1] < LOW_SHARE * high
+    return little & (features.power[:, 0] < RUMBLE_SHARE * high) & (features.centroid_hz > 3400)
+
+
+def rumble_in_sibilants(midi: Floats, features: AirFeatures) -> NDArray[np.bool_]:
+    """Frames whose pitch, shape (n,), is a rumble under a sibilant: bright, and far from the voice on both sides."""
+    wrong = np.zeros(len(midi), dtype=bool)
+    bright = _settled(_is_bright(features))
+    for a, b in runs(bright & np.isfinite(midi)):
+        if (b - a) * HOP_S < SHORTEST_S:
+            continue
+        here = np.median(midi[a:b])
+        around = np.concatenate((midi[max(0, a - 6) : a], midi[b : b + 6]))
+        around = around[np.isfinite(around)]
+        if len(around) == 0 or np.abs(around - here).min() > RUMBLE_SEMITONES:
+            wrong[a:b] = True
+    return wrong
 
 
 def _settled(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:

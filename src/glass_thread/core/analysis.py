@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import scipy.ndimage as ndi
 
-from .air import air_features, find_air
+from .air import air_features, find_air, rumble_in_sibilants
 from .contour import split_contour
 from .errors import AudioError
 from .f0 import track_f0
@@ -52,7 +52,10 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
     progress("Measuring levels", 0.6)
     level = level_contour(mono, sample_rate, n_frames)
     progress("Finding sibilants and breaths", 0.7)
-    air = find_air(air_features(mono, sample_rate, n_frames), contour.voiced)
+    features = air_features(mono, sample_rate, n_frames)
+    rumble = rumble_in_sibilants(contour.midi, features)
+    contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
+    air = find_air(features, contour.voiced)
     progress("Cutting notes", 0.8)
     notes = find_notes(contour, level, air, sensitivity=sensitivity)
     progress("Finding the key", 0.95)

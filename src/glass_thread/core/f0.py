@@ -41,8 +41,8 @@ JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
 FIRST_HARMONICS = 8
-EDGE_FRAMES = 5
-EDGE_LEAP = 0.25  # semitones in 5 ms
+EDGE_FRAMES = 3
+EDGE_LEAP = 0.6  # semitones in 5 ms
 
 
 def _sinc_kernel() -> Floats:

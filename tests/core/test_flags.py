@@ -1,0 +1,44 @@
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from glass_thread.core.flags import find_flags
+from glass_thread.core.types import Contour, Note, Vibrato
+
+PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
+CERTAIN = Contour(np.full(2000, 60.0), np.ones(2000))
+
+
+def kinds(note: Note, target: float = 60.0, contour: Contour = CERTAIN) -> set[str]:
+    others = [replace(PLAIN, id=f"o{i}", start_s=i + 1.0, end_s=i + 2.0) for i in range(4)]
+    targets = {"n": target, **{o.id: 60.0 for o in others}}
+    return {flag.kind for flag in find_flags([note, *others], targets, contour) if flag.note_id == "n"}
+
+
+class FlagTest(unittest.TestCase):
+    def test_a_good_note_has_none(self) -> None:
+        self.assertEqual(kinds(PLAIN), set())
+        self.assertEqual(find_flags([], {}, CERTAIN), ())
+
+    def test_each_reason(self) -> None:
+        cases = {
+            "off centre": (replace(PLAIN, centre_midi=59.7), CERTAIN),
+            "drifting": (replace(PLAIN, drift_cents_per_s=-45.0), CERTAIN),
+            "wide vibrato": (replace(PLAIN, vibrato=Vibrato(5.5, 90.0, 0.1)), CERTAIN),
+            "loud": (replace(PLAIN, level_db=-14.0), CERTAIN),
+            "quiet": (replace(PLAIN, level_db=-30.0), CERTAIN),
+            "uncertain pitch": (PLAIN, Contour(CERTAIN.midi, np.full(2000, 0.5))),
+        }
+        for kind, (note, contour) in cases.items():
+            with self.subTest(kind):
+                self.assertEqual(kinds(note, contour=contour), {kind})
+
+    def test_the_reason_says_the_side(self) -> None:
+        flat = find_flags([replace(PLAIN, centre_midi=59.6)], {"n": 60.0}, CERTAIN)[0]
+        self.assertEqual(flat.reason, "40 cents flat")
+        sharp = find_flags([replace(PLAIN, centre_midi=60.25)], {"n": 60.0}, CERTAIN)[0]
+        self.assertEqual(sharp.reason, "25 cents sharp")
+
+    def test_short_notes_do_not_drift(self) -> None:
+        self.assertEqual(kinds(replace(PLAIN, end_s=0.3, drift_cents_per_s=80.0)), set())
