@@ -7,8 +7,8 @@ import { PhraseList } from "../components/PhraseList";
 import { Overview, SheetView } from "../components/SheetView";
 import { SongBar } from "../components/SongBar";
 import { TransportBar } from "../components/TransportBar";
-import { Panel } from "../components/ui";
-import { keepAddress } from "../hooks/address";
+import { Button, Panel } from "../components/ui";
+import { goTo, keepAddress } from "../hooks/address";
 import { stop } from "../hooks/playing";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../hooks/useStore";
@@ -48,7 +48,13 @@ export function Editor() {
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
   const ready = useEditor((s) => s.curves !== null);
-  if (!ready) return <p style={{ padding: 24 }}>Opening…</p>;
+  if (!ready) {
+    return (
+      <p style={{ padding: 24 }}>
+        <Button onPress={() => goTo("/")}>‹ Songs</Button> Opening…
+      </p>
+    );
+  }
   return (
     <Layout>
       <SongBar />
