@@ -98,7 +98,7 @@ def _calm_weight(deviation: Floats, weight: Floats) -> Floats:
     middle = moving_average(deviation, int(0.18 / HOP_S) | 1)
     near = np.abs(middle - np.median(middle)) < CALM_SEMITONES
     edge = np.minimum(np.arange(len(deviation)), np.arange(len(deviation))[::-1]) >= 3
-    return np.where(near & edge, float(weight.max()), 0.02 * float(weight.max()))
+    return np.where(near & edge, float(weight.max()), 0.0004 * float(weight.max()))
 
 
 def _slow_basis(n: int) -> Floats:
