@@ -217,6 +217,28 @@ class SongsScreenTest(BrowserCase):
         card.get_by_role("button", name="Remove for good").click()
         card.wait_for(state="detached")
 
+    def test_dropping_a_recording_on_the_page_makes_a_song(self) -> None:
+        import base64
+
+        page = self.page
+        data = base64.b64encode(write_short(self.folder, "dropped.wav").read_bytes()).decode()
+        page.get_by_role("button", name="New song").wait_for()
+        page.evaluate(
+            """(text) => {
+              const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+              const carried = new DataTransfer();
+              carried.items.add(new File([bytes], "Evening take.wav", { type: "audio/wav" }));
+              const drop = new DragEvent("drop", { dataTransfer: carried, bubbles: true, cancelable: true });
+              document.querySelector("main").dispatchEvent(drop);
+            }""",
+            data,
+        )
+        card = page.get_by_role("region", name="Evening take")
+        card.get_by_role("row", name=re.compile(r"Evening take lead 0:04\.2 44\.1 kHz mono 4")).wait_for()
+        card.get_by_role("button", name="Remove…").click()
+        card.get_by_role("button", name="Remove for good").click()
+        card.wait_for(state="detached")
+
     def test_themes(self) -> None:
         page = self.page
         page.get_by_role("button", name=re.compile("Daylight|Night")).click()

@@ -53,3 +53,10 @@ export async function forgetTask(task: TaskOut): Promise<void> {
   await report(() => api.forgetTask(task.id));
   await loadSongs();
 }
+
+/** Make a song named after the first file and bring all of them into it. */
+export async function bringInAsSong(files: File[]): Promise<void> {
+  const title = files[0]!.name.replace(/\.[^.]*$/, "") || "Untitled";
+  const id = await createSong(title);
+  if (id) await bringIn(id, files, "lead");
+}

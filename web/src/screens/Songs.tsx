@@ -4,7 +4,7 @@ import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/u
 import { secondsText } from "../document/time_text";
 import type { SongOut, TaskOut } from "../document/schema";
 import { goTo } from "../hooks/address";
-import { bringIn, cancelTask, createSong, forgetTask, loadSongs, removeSong } from "../hooks/songs";
+import { bringIn, bringInAsSong, cancelTask, createSong, forgetTask, loadSongs, removeSong } from "../hooks/songs";
 import { useEditor } from "../hooks/useStore";
 import { setNight } from "../hooks/view";
 
@@ -12,7 +12,9 @@ const Layout = styled.main`
   max-width: 980px;
   margin: 0 auto;
   padding: 28px 20px 80px;
+  min-height: 100%;
   display: grid;
+  align-content: start;
   gap: 16px;
   & h1 {
     font-size: 28px;
@@ -92,8 +94,13 @@ export function Songs() {
   const [title, setTitle] = useState("");
   useEffect(() => void loadSongs(), []);
   useRefreshing(songs);
+  const dropAnywhere = (event: DragEvent): void => {
+    event.preventDefault();
+    const files = [...event.dataTransfer.files];
+    if (files.length > 0) void bringInAsSong(files);
+  };
   return (
-    <Layout>
+    <Layout onDragOver={(event) => event.preventDefault()} onDrop={dropAnywhere}>
       <div className="top">
         <h1>Glass Thread</h1>
         <Button onPress={() => setNight(!night)} aria-pressed={night}>
@@ -114,7 +121,7 @@ export function Songs() {
         />
         <MainButton type="submit">New song</MainButton>
       </form>
-      {songs?.length === 0 && <p>No songs yet. Make one, then bring in its vocal and its backing.</p>}
+      {songs?.length === 0 && <p>No songs yet. Make one, or drop a recording anywhere on this page.</p>}
       {songs?.map((song) => (
         <SongCard key={song.id} song={song} />
       ))}
@@ -130,6 +137,7 @@ function SongCard({ song }: { song: SongOut }) {
   const ready = song.tracks.some((track) => track.ready && track.role !== "backing");
   const drop = (event: DragEvent): void => {
     event.preventDefault();
+    event.stopPropagation();
     setOver(false);
     void bringIn(song.id, [...event.dataTransfer.files], role);
   };
