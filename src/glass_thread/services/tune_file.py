@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -17,20 +16,12 @@ from ..core.gestures import level_change, pitch_correction, split_note
 from ..core.render import apply_patches, prepare_run, render_run, voiced_runs
 from ..core.scales import Key, make_key
 from ..core.types import HOP_S, Analysis, Floats
-from ..core.units import db_to_gain, gain_to_db
+from ..core.units import gain_to_db
 from ..formats.audio import AudioInfo, read_audio, write_flac
 from ..formats.documents import read_curve, read_edits
 from ..formats.wav import write_wav
-from .print import usual_depth
-
-
-@dataclass(frozen=True)
-class TuneSummary:
-    """Notes changed, share of samples left bit-identical (0 to 1), peak in dBFS."""
-
-    notes_changed: int
-    untouched_share: float
-    peak_dbfs: float
+from .print import PrintSummary, usual_depth
+from .tuned_sound import Plan, with_level
 
 
 def likely_key(analysis: Analysis) -> Key:
@@ -52,7 +43,7 @@ def edited_notes(analysis: Analysis, key: Key, operations: list[dict[str, Any]])
 def tune_file(
     source: Path, target: Path, *, key: Key | None = None, pull: float = 1.0, drift: float = 1.0,
     vibrato: float = 1.0, rounding: str = "scale", curve: Path | None = None, edits: Path | None = None,
-) -> TuneSummary:  # fmt: skip
+) -> PrintSummary:  # fmt: skip
     """Analyse `source`, apply a tune pass, a curve or an edit document, and write `target` (.wav or .flac).
 
     The target appears whole or not at all.
@@ -103,13 +94,10 @@ def render_whole(audio: Floats, sample_rate: int, analysis: Analysis, correction
             run = prepare_run(mono, sample_rate, analysis.contour, first, last)
             patches += render_run(audio, sample_rate, run, correction)
     tuned = apply_patches(audio, patches, 0, audio.shape[1])
-    frame = np.arange(audio.shape[1]) / (sample_rate * HOP_S)
-    db = np.interp(frame, np.arange(len(level_db)), level_db)
-    tuned[:, db != 0.0] *= db_to_gain(db[db != 0.0])
-    return tuned
+    return with_level(tuned, Plan(correction, level_db), sample_rate, 0)
 
 
-def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: int) -> TuneSummary:
+def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: int) -> PrintSummary:
     bits = usual_depth(info)
     flac = target.suffix.lower() == ".flac"
     if flac and bits == 32:
@@ -132,4 +120,4 @@ def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed:
     finally:
         temporary.unlink(missing_ok=True)
     same = (values.astype(np.float32 if bits == 32 else np.float64) / scale == audio).all(axis=0)
-    return TuneSummary(changed, float(same.mean()), float(gain_to_db(peak)))
+    return PrintSummary(float(same.mean()), float(gain_to_db(peak)), changed)
