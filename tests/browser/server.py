@@ -77,7 +77,9 @@ class BrowserCase(unittest.TestCase):
         cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
+        )
         self.addCleanup(context.close)
         self.page: Page = context.new_page()
         self.page.set_default_timeout(20_000)

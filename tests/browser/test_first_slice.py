@@ -258,6 +258,7 @@ class AccessTest(BrowserCase):
                 self.open_demo()
             if name == "table":
                 self.page.get_by_role("button", name="Notes table").click()
+            self.page.wait_for_timeout(300)  # colours must have settled
             self.page.evaluate(axe)
             result = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
             bad = [(v["id"], v["nodes"][0]["html"][:120]) for v in result["violations"]]
