@@ -8,7 +8,6 @@ from glass_thread.core.signal_tools import (
     fill_gaps,
     frame_rms,
     moving_average,
-    nearest_index,
     resample,
     runs,
     smoothstep,
@@ -50,9 +49,6 @@ class SmoothingTest(unittest.TestCase):
     def test_fill_gaps(self) -> None:
         np.testing.assert_array_equal(fill_gaps(np.array([np.nan, 1.0, np.nan, 3.0, np.nan])), [1, 1, 2, 3, 3])
         np.testing.assert_array_equal(fill_gaps(np.full(3, np.nan)), np.zeros(3))
-
-    def test_nearest_index_stays_on_the_grid(self) -> None:
-        np.testing.assert_array_equal(nearest_index([-1.0, 0.0024, 0.0026, 9.0], 0.005, 10), [0, 0, 1, 9])
 
 
 class FramesTest(unittest.TestCase):

@@ -7,11 +7,6 @@ from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, S
 from apiflask.validators import Length, OneOf, Range
 
 
-class ErrorOut(Schema):
-    message = String(required=True)
-    revision = Integer(allow_none=True)
-
-
 class TrackOut(Schema):
     id = String(required=True)
     song_id = String(required=True)

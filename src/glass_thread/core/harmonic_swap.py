@@ -29,15 +29,12 @@ class CycleHarmonics:
 
     Attributes
     ----------
-    first : int
-        Index of the first mark covered.
     spectrum : ndarray of complex, shape (n_marks, n_harmonics + 1)
         Fourier coefficients of one cycle that starts at the mark.
     points : int
         Grid points per cycle.
     """
 
-    first: int
     spectrum: NDArray[np.complex128]
     points: int
 
@@ -70,7 +67,7 @@ def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, poi
     folded = np.zeros((count, points))
     for c in range(WINDOW_CYCLES):
         folded += signal[c : c + count] * window[c]
-    return CycleHarmonics(first, fft.rfft(folded, axis=1) / points, points)
+    return CycleHarmonics(fft.rfft(folded, axis=1) / points, points)
 
 
 def _positions(marks: Floats, cycles: Floats) -> Floats:

@@ -15,7 +15,6 @@ from .signal_tools import fill_gaps
 from .types import HOP_S, Floats
 from .units import midi_to_hz
 
-_PHASE_BINS = 64
 _PERIODS = 3.0
 
 

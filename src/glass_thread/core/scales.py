@@ -26,7 +26,6 @@ SCALES: dict[str, tuple[int, ...]] = {
     "minor pentatonic": (0, 3, 5, 7, 10),
     "chromatic": tuple(range(12)),
 }
-TONIC_NAMES = ("C", "C#", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 _TONICS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _FLAT_MAJORS = frozenset({5, 10, 3, 8, 1})
 _NEAREST_TIE = 1e-9

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import soxr
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
 from .types import Floats
 
@@ -60,9 +60,3 @@ def fill_gaps(values: Floats) -> Floats:
     if len(known) == 0:
         return np.zeros_like(values)
     return np.interp(np.arange(len(values)), known, values[known])
-
-
-def nearest_index(times: ArrayLike, hop_s: float, length: int) -> NDArray[np.int64]:
-    """Index of the frame nearest to each time in seconds, clipped to the grid."""
-    index = np.floor(np.asarray(times, dtype=np.float64) / hop_s + 0.5).astype(np.int64)
-    return np.clip(index, 0, max(0, length - 1))

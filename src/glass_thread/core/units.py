@@ -31,11 +31,6 @@ def midi_to_hz(midi: ArrayLike, reference_hz: float = DEFAULT_REFERENCE_HZ) -> N
     return reference_hz * np.exp2((np.asarray(midi, dtype=np.float64) - A4_MIDI) / 12.0)
 
 
-def semitones_to_ratio(semitones: ArrayLike) -> NDArray[np.float64]:
-    """Frequency ratio of an interval in semitones."""
-    return np.exp2(np.asarray(semitones, dtype=np.float64) / 12.0)
-
-
 def db_to_gain(db: ArrayLike) -> NDArray[np.float64]:
     """Amplitude factor of a level in decibels."""
     return np.power(10.0, np.asarray(db, dtype=np.float64) / 20.0)

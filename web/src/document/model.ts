@@ -32,10 +32,6 @@ export interface DragPreview {
   line: number;
 }
 
-export function noteById(document: DocumentOut | null, id: string | undefined): NoteOut | undefined {
-  return document?.notes.find((note) => note.id === id);
-}
-
 /** Cents from the centre as sung to the target. */
 export function centsOff(note: NoteOut): number {
   return 100 * (note.centre_midi - note.target_midi);

@@ -25,7 +25,6 @@ export interface EditorState {
   backing: boolean;
   /** dB */
   backingLevel: number;
-  busy: boolean;
   message: Message | null;
   panel: "sheet" | "table";
   night: boolean;
@@ -48,7 +47,6 @@ export const store = createStore<EditorState>(() => ({
   loop: false,
   backing: true,
   backingLevel: -6,
-  busy: false,
   message: null,
   panel: "sheet",
   night: false,
