@@ -20,11 +20,12 @@ import math
 
 import numba
 import numpy as np
+import scipy.ndimage as ndi
 import scipy.signal as ss
 from numpy.typing import NDArray
 
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
-from .signal_tools import frame_rms, resample, runs
+from .signal_tools import fill_gaps, frame_rms, resample, runs, smoothstep
 from .types import HOP_S, Contour, Floats
 from .units import hz_to_midi
 from .validation import in_range
@@ -41,6 +42,8 @@ JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
 FIRST_HARMONICS = 8
+LEASH_OCTAVES = 0.06
+CALM_SLOPE, FAST_SLOPE = 15.0, 60.0  # semitones per second
 EDGE_FRAMES = 3
 EDGE_LEAP = 0.6  # semitones in 5 ms
 
@@ -233,18 +236,49 @@ def _settle_edges(midi: Floats) -> None:
 
 
 def _refined_path(fine: Floats, times: Floats, hz: Floats) -> Floats:
-    """Two passes of harmonic refinement; the second one knows the slope."""
-    refined = hz.copy()
-    for most in (FIRST_HARMONICS, HARMONICS):
-        slope = np.zeros_like(hz)
-        for a, b in runs(hz > 0):
-            if b - a > 4:
-                slope[a:b] = np.gradient(ss.savgol_filter(refined[a:b], 5, 1), HOP_S)
-        start = np.where(np.abs(np.log2(np.maximum(refined, 1) / np.maximum(hz, 1))) < 0.06, refined, hz)
-        out = start.copy()
-        refine_by_harmonics(fine, float(FINE_RATE), times, start, slope, most, out)
-        refined = np.where(np.abs(np.log2(np.maximum(out, 1) / np.maximum(hz, 1))) < 0.06, out, hz)
-    return refined
+    """Passes of harmonic refinement, each read along the path that the one before found.
+
+    Two passes everywhere; where the pitch moves fast a third one along a path that is smoothed less.
+    """
+    settled = _refine_along(fine, times, hz, hz, 5, 1, FIRST_HARMONICS)
+    settled = _refine_along(fine, times, hz, settled, 5, 1, HARMONICS)
+    moving = _moving(settled)
+    if not moving.any():
+        return settled
+    quick = _refine_along(fine, times, np.where(moving > 0, hz, 0.0), settled, 7, 2, HARMONICS)
+    return np.where(moving > 0, settled + moving * (quick - settled), settled)
+
+
+def _refine_along(
+    fine: Floats, times: Floats, hz: Floats, found: Floats, width: int, order: int, most: int
+) -> Floats:
+    """Refine the frames with ``hz > 0`` along `found`, smoothed by a polynomial of `order` over `width` frames."""
+    path = np.where(found > 0, found, np.nan)
+    for a, b in runs(found > 0):
+        if b - a > width:
+            path[a:b] = ss.savgol_filter(found[a:b], width, order)
+    path = np.where(_far(path, hz), hz, path)
+    frame = np.arange(len(fine)) / FINE_RATE / HOP_S
+    turns = np.cumsum(np.interp(frame, np.arange(len(path)), fill_gaps(np.where(path > 0, path, np.nan)))) / FINE_RATE
+    start = np.where(hz > 0, path, 0.0)
+    out = start.copy()
+    refine_by_harmonics(fine, float(FINE_RATE), times, start, turns, most, out)
+    return np.where(_far(out, hz), hz, out)
+
+
+def _far(found: Floats, hz: Floats) -> NDArray[np.bool_]:
+    """Frames whose refined frequency has left the neighbourhood of the first estimate."""
+    return (hz > 0) & ~(np.abs(np.log2(np.maximum(found, 1.0) / np.maximum(hz, 1.0))) < LEASH_OCTAVES)
+
+
+def _moving(hz: Floats) -> Floats:
+    """0 where the pitch is calm to 1 where it moves fast, from the steepest slope within 20 ms."""
+    weight = np.zeros(len(hz))
+    for a, b in runs(hz > 0):
+        if b - a > 7:
+            slope = np.abs(ss.savgol_filter(12.0 * np.log2(hz[a:b]), 7, 2, deriv=1, delta=HOP_S))
+            weight[a:b] = smoothstep((ndi.maximum_filter1d(slope, 9) - CALM_SLOPE) / (FAST_SLOPE - CALM_SLOPE))
+    return weight
 
 
 def _confidence(strength: Floats, voiced: NDArray[np.bool_], fine: Floats, times: Floats) -> Floats:

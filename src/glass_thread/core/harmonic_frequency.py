@@ -40,11 +40,10 @@ def _weighted_mean(deltas, weights, count, f0):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, fastmath=True)
-def _window(x, rate, centre, half, f0, slope, step_re, step_im, z_re, z_im, ratio):  # pragma: no cover - compiled
-    """Windowed samples and the half-harmonic rotation, bent by the local slope of the path."""
+def _window(x, rate, centre, half, turns, step_re, step_im, z_re, z_im, ratio):  # pragma: no cover - compiled
+    """Windowed samples and the half-harmonic rotation along the path."""
     for i in range(2 * half + 1):
-        t = (i - half) / rate
-        phase = math.pi * (f0 * t + 0.5 * slope * t * t)
+        phase = math.pi * (turns[centre - half + i] - turns[centre])
         angle = math.pi * (i - half) / (half + 1)
         window = 0.5 + 0.5 * math.cos(angle)
         ratio[i] = -0.5 * math.pi / (half + 1) * math.sin(angle) * rate / max(window, 1e-12)
@@ -55,15 +54,17 @@ def _window(x, rate, centre, half, f0, slope, step_re, step_im, z_re, z_im, rati
 
 
 @numba.njit(cache=True, fastmath=True)
-def refine_by_harmonics(x, rate, times, hz, slope, most, out):  # pragma: no cover - compiled
+def refine_by_harmonics(x, rate, times, hz, turns, most, out):  # pragma: no cover - compiled
     """Write the refined frequency of every frame with ``hz > 0`` into `out`.
 
     Parameters
     ----------
     x : ndarray of float64, shape (n,)
         Samples at `rate` Hz.
-    times, hz, slope : ndarray of float64, shape (n_frames,)
-        Frame times in seconds, first estimates in Hz (0 = skip), their slope in Hz/s.
+    times, hz : ndarray of float64, shape (n_frames,)
+        Frame times in seconds, first estimates in Hz (0 = skip).
+    turns : ndarray of float64, shape (n,)
+        Cycles counted along the estimated path at every sample of `x`.
     most : int
         Harmonics used, up to `HARMONICS`.
     out : ndarray of float64, shape (n_frames,)
@@ -83,7 +84,7 @@ def refine_by_harmonics(x, rate, times, hz, slope, most, out):  # pragma: no cov
         if centre - half < 0 or centre + half >= n:
             out[f] = f0
             continue
-        _window(x, rate, centre, half, f0, slope[f], step_re, step_im, z_re, z_im, ratio)
+        _window(x, rate, centre, half, turns, step_re, step_im, z_re, z_im, ratio)
         count = max(1, min(most, int(HIGHEST_HZ / f0)))
         below = 0.0
         power = 0.0

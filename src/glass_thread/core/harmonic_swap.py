@@ -1,24 +1,37 @@
-"""Move the harmonics of a voice to new frequencies while the spectral envelope stays.
+"""Move the harmonics of a voice to new frequencies while the vocal tract stays.
 
 Everything happens on a grid with a fixed number of points per glottal cycle.
 There a cycle's harmonics are the Fourier coefficients of a windowed mean over
-neighbouring cycles; the new harmonics are read from the old ones along log
-amplitude and unwrapped phase, and played back on the new cycle grid.
+neighbouring cycles; the new harmonics are read from the old ones and played
+back on the new cycle grid.
+
+A voiced sound is a source times a tract (G. Fant, Acoustic Theory of Speech
+Production, 1960). The tract belongs to frequency, the source to the number of
+the harmonic: a pulse keeps its shape relative to its period when the pitch
+moves (G. Fant, "The LF-model revisited", STL-QPSR 2-3/1995). So the tract is
+interpolated between the harmonics after the source has been divided out, and
+the source comes back by harmonic number.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import scipy.fft as fft
 from numpy.typing import NDArray
 
+from .glottal import lf_pulse
 from .interpolation import read_between
 from .pitch_marks import cycle_phase
 from .types import Floats
 
-WINDOW_CYCLES = 6
+import os as _o
+WINDOW_CYCLES = int(_o.environ.get("WC","6"))
+FLATNESS = float(_o.environ.get("FL","0.5"))  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
+MODAL_RD = 1.0  # LF shape of a modal voice
+MOST_RISE = 1.0  # of the tract from 0 Hz to the first harmonic (natural logarithm): even in frequency, so a parabola
 _GUARD = 4
 _TINY = 1e-12
 
@@ -60,14 +73,44 @@ def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, poi
         + np.where(cycles > known[-1], (cycles - known[-1]) * after, 0)
     )
     signal = read_between(channel, positions).reshape(-1, points)
-    offset = (np.arange(-reach * points, reach * points) / points).reshape(WINDOW_CYCLES, points)
-    window = 0.5 + 0.5 * np.cos(2.0 * np.pi * offset / WINDOW_CYCLES)
-    window /= WINDOW_CYCLES / 2
+    window = _window(points)
     count = last - first + 1
     folded = np.zeros((count, points))
     for c in range(WINDOW_CYCLES):
         folded += signal[c : c + count] * window[c]
     return CycleHarmonics(fft.rfft(folded, axis=1) / points, points)
+
+
+@lru_cache(maxsize=16)
+def _window(points: int) -> Floats:
+    """Weights over the cycles around a mark, shape (WINDOW_CYCLES, points).
+
+    A bell of whole cycles convolved with one cycle, which shuts out every
+    other steady harmonic, made flat in its middle by a negative second-order share.
+    """
+    length = WINDOW_CYCLES - 1
+    half = (length * points) // 2
+    place = np.arange(-half, half + 1) / points
+    bell = 0.5 + 0.5 * np.cos(2.0 * np.pi * place / length)
+    zeroth, second, fourth = bell.sum(), (bell * place**2).sum(), (bell * place**4).sum()
+    cycle = 1.0 / 12.0  # second moment of the cycle it is convolved with
+    wanted = (1.0 - FLATNESS) * (second / zeroth + cycle) - cycle
+    bell *= 1.0 - (second - wanted * zeroth) / (fourth - wanted * second) * place**2
+    whole = np.convolve(bell, np.ones(points))[: WINDOW_CYCLES * points]
+    whole = np.pad(whole, (0, WINDOW_CYCLES * points - len(whole)))
+    weights = (whole * (points / whole.sum())).reshape(WINDOW_CYCLES, points)
+    weights.flags.writeable = False
+    return weights
+
+
+@lru_cache(maxsize=16)
+def _source_level(size: int) -> Floats:
+    """Natural logarithm of a modal source's harmonics, shape (size,); what stands at 0 is the first one's."""
+    strength = np.abs(np.fft.rfft(lf_pulse(MODAL_RD, points=4 * size)))[:size]
+    strength[0] = strength[1]
+    level = np.log(strength)
+    level.flags.writeable = False
+    return level
 
 
 def _positions(marks: Floats, cycles: Floats) -> Floats:
@@ -107,8 +150,8 @@ def swap_harmonics(
 ) -> NDArray[np.complex128]:
     """New coefficients for cycles whose frequency is `ratio` times the old one.
 
-    The envelope is read at ``k * ratio`` between the old harmonics, and
-    scaled by `ratio`: as many more pulses a second, as much more amplitude.
+    The tract is read at ``k * ratio`` between the old harmonics, by cubic
+    interpolation of log amplitude; the source stays with the harmonic's number.
 
     Parameters
     ----------
@@ -122,21 +165,34 @@ def swap_harmonics(
         Harmonics beyond 98 % of it are left out.
     """
     n, size = spectrum.shape
-    amplitude = np.log(np.abs(spectrum) + _TINY)
+    source = _source_level(size)
+    tract = np.log(np.abs(spectrum) + _TINY)
     angle = np.unwrap(np.angle(spectrum[:, 1:]), axis=1)
     index = np.arange(size, dtype=np.float64)
     place = index[None] * ratio[:, None]
-    usable = np.clip(place, 1.0, size - 1.0)
-    below = np.minimum(usable.astype(np.int64), size - 2)
-    share = usable - below
     row = np.arange(n)[:, None]
-    level = amplitude[row, below] * (1 - share) + amplitude[row, below + 1] * share
-    slope_at = np.clip(below - 1, 0, size - 3)
+    lk = np.log(np.maximum(index, 1.0))[1:]
+    lp = np.log(np.maximum(place, 0.25))
+    skr = np.interp(lp, lk, source[1:])
+    skr = np.where(lp < 0, source[1] + lp * (source[2] - source[1]) / np.log(2), skr)
+    level = _cubic(tract, row, np.clip(place, 1.0, size - 1.0)) + source - skr
+    slope_at = np.clip(place.astype(np.int64) - 1, 0, size - 3)
     turn = angle[row, slope_at] + (np.clip(place, 0.3, size - 1.0) - 1.0 - slope_at) * (
         angle[row, slope_at + 1] - angle[row, slope_at]
     )
-    result = np.exp(level + 1j * turn) * ratio[:, None]
+    result = np.exp(level + 1j * turn)
     too_high = index[None] * (cycle_hz * ratio)[:, None] > 0.98 * nyquist_hz
     result[too_high | (place > size - 1.0)] = 0.0
     result[:, 0] = 0.0
     return result
+
+
+def _cubic(values: Floats, row: NDArray[np.int64], place: Floats) -> Floats:
+    """Rows of `values`, even about index 0, read at fractional `place` with Lagrange's four-point cubic."""
+    last = values.shape[1] - 1
+    below = np.minimum(place.astype(np.int64), last - 1)
+    u = place - below
+    before, after = values[row, np.maximum(below - 1, 1)], values[row, np.minimum(below + 2, last)]
+    here, there = values[row, below], values[row, below + 1]
+    inner = (u + 1.0) * (u - 2.0) * ((u - 1.0) * here - u * there) / 2.0
+    return inner + u * (u - 1.0) * ((u + 1.0) * after - (u - 2.0) * before) / 6.0

@@ -24,7 +24,7 @@ from .signal_tools import runs
 from .synthesis_marks import SynthesisMarks, place_marks
 from .types import HOP_S, Contour, Floats
 
-NOISE_MAKE_UP = 1.1  # the cycle mean takes part of the breath noise along; this puts its power back
+NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _MIN_MARKS = 6
 
 

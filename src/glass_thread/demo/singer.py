@@ -17,7 +17,7 @@ from scipy.interpolate import CubicSpline
 from ..core.signal_tools import resample, smoothstep
 from ..core.types import Floats
 from ..core.units import db_to_gain, midi_to_hz
-from .glottal import lf_pulse
+from ..core.glottal import lf_pulse
 from .score import Performance, SungAir, SungNote
 
 OVERSAMPLING = 4

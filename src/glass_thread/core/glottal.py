@@ -1,4 +1,4 @@
-"""The glottal flow derivative by the LF model, as a source for the demo's singer.
+"""The glottal flow derivative by the LF model: the source of a sung vowel.
 
 G. Fant, J. Liljencrants, Q. Lin, "A four-parameter model of glottal flow",
 STL-QPSR 4/1985; the shape parameter Rd: G. Fant, "The LF-model revisited",
@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.optimize import brentq
 
-from ..core.types import Floats
+from .types import Floats
 
 _POINTS = 4096
 
