@@ -2,6 +2,7 @@ import unittest
 
 import numpy as np
 
+from glass_thread.core.glottal import lf_pulse
 from glass_thread.core.harmonic_swap import grid_points, measure_harmonics, play_cycles, swap_harmonics
 from glass_thread.core.overlap_add import overlap_add
 from glass_thread.core.pitch_marks import cycle_phase
@@ -41,16 +42,31 @@ class PlayTest(unittest.TestCase):
 class SwapTest(unittest.TestCase):
     spectrum = measure_harmonics(voice(), MARKS, 8, 30, 256).spectrum
 
-    def swap(self, ratio: float) -> np.ndarray:
-        n = len(self.spectrum)
+    def swap(self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum) -> np.ndarray:
+        n = len(spectrum)
         hz = np.full(n, RATE / PERIOD)
-        return swap_harmonics(self.spectrum, np.full(n, ratio), cycle_hz=hz, nyquist_hz=RATE / 2)
+        return swap_harmonics(
+            spectrum, np.full(n, ratio), formant=np.full(n, formant), cycle_hz=hz, nyquist_hz=RATE / 2
+        )
 
     def test_ratio_one_changes_nothing(self) -> None:
         np.testing.assert_allclose(self.swap(1.0)[:, 1:20], self.spectrum[:, 1:20], atol=1e-9)
 
-    def test_an_octave_up_takes_every_second_harmonic(self) -> None:
-        np.testing.assert_allclose(np.abs(self.swap(2.0))[:, 1:8], 2 * np.abs(self.spectrum)[:, 2:16:2], rtol=1e-6)
+    def test_a_modal_source_in_a_tube_without_resonances_keeps_its_harmonics(self) -> None:
+        source = np.abs(np.fft.rfft(lf_pulse(1.0)))[:129]
+        for ratio in (0.75, 1.2, 2.0):
+            swapped = np.abs(self.swap(ratio, spectrum=np.tile(source, (3, 1)).astype(complex)))
+            np.testing.assert_allclose(swapped[:, 2:40], np.tile(source[2:40], (3, 1)), rtol=0.03)
+
+    def test_a_resonance_stays_with_the_pitch_and_moves_with_the_formant(self) -> None:
+        number = np.arange(129)
+        source = np.abs(np.fft.rfft(lf_pulse(1.0)))[:129]
+        bump = 1.0 + 9.0 * np.exp(-(((number - 24.0) / 4.0) ** 2))
+        spectrum = np.tile(source * bump, (3, 1)).astype(complex)
+        for ratio, formant, peak in ((1.2, 1.0, 20), (1.0, 1.25, 30), (1.5, 0.75, 12)):
+            swapped = np.abs(self.swap(ratio, formant, spectrum))[1] / source
+            with self.subTest(ratio=ratio, formant=formant):
+                self.assertEqual(int(np.argmax(swapped[1:60])) + 1, peak)
 
     def test_nothing_aliases(self) -> None:
         swapped = self.swap(2.0)
@@ -62,11 +78,11 @@ class OverlapAddTest(unittest.TestCase):
     def test_grains_at_their_own_marks_add_up_to_the_signal(self) -> None:
         x = np.random.default_rng(1).standard_normal(8000)
         index = np.arange(len(MARKS))
-        out = overlap_add(x, MARKS, index, MARKS.copy(), 0, 8000)
+        out = overlap_add(x, MARKS, index, MARKS.copy(), np.ones(len(MARKS)), 8000)
         np.testing.assert_allclose(out[200:7800], x[200:7800], atol=1e-9)
 
     def test_a_fraction_of_a_sample_later(self) -> None:
         x = np.sin(2 * np.pi * 0.02 * np.arange(8000))
-        out = overlap_add(x, MARKS, np.arange(len(MARKS)), MARKS + 0.4, 0, 8000)
+        out = overlap_add(x, MARKS, np.arange(len(MARKS)), MARKS + 0.4, np.ones(len(MARKS)), 8000)
         want = np.sin(2 * np.pi * 0.02 * (np.arange(8000) - 0.4))
         np.testing.assert_allclose(out[300:7700], want[300:7700], atol=1e-4)

@@ -16,12 +16,11 @@ from ..core import evaluation as ev
 from ..core.analysis import analyse
 from ..core.curve import curve_correction
 from ..core.f0 import track_f0
-from ..core.render import prepare_run, render_run, voiced_runs
+from ..core.render import prepare_run, render_run, render_whole, voiced_runs
 from ..core.types import HOP_S, Analysis, Floats
 from ..core.units import hz_to_midi
 from ..demo.singer import Sung, sing
 from ..demo.voices import VOICES, random_performance, with_vibrato
-from ..services.tune_file import render_whole
 from ..services.warm_up import warm_up
 
 RATE = 48_000
@@ -162,7 +161,7 @@ def bench_rendering(voices: list[str], seed: int) -> list[dict[str, Any]]:
 def _corrected(source: Sung, ideal: Sung) -> Floats:
     analysis = analyse(source.audio, RATE)
     correction = curve_correction(analysis.contour, analysis.notes, truth_on_grid(ideal))
-    return render_whole(source.audio[np.newaxis], RATE, analysis, correction, np.zeros_like(correction))[0]
+    return render_whole(source.audio[np.newaxis], RATE, analysis.contour, correction)[0]
 
 
 def _rendering_scores(performance: Any, source: Sung, ideal: Sung, tuned: Floats, *, all_notes: bool) -> list[float]:

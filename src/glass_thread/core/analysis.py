@@ -17,7 +17,7 @@ from .segmentation import note_ranges
 from .types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from .validation import valid_audio
 
-ANALYSIS_VERSION = 1
+ANALYSIS_VERSION = 2
 PHRASE_GAP_S = 0.32
 Progress = Callable[[str, float], None]
 

@@ -25,7 +25,7 @@ import scipy.signal as ss
 from numpy.typing import NDArray
 
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
-from .signal_tools import fill_gaps, frame_rms, resample, runs, smoothstep
+from .signal_tools import fill_gaps, resample, runs, smoothstep
 from .types import HOP_S, Contour, Floats
 from .units import hz_to_midi
 from .validation import in_range
@@ -44,6 +44,7 @@ MIN_VOICED_FRAMES = 6
 FIRST_HARMONICS = 8
 LEASH_OCTAVES = 0.06
 CALM_SLOPE, FAST_SLOPE = 15.0, 60.0  # semitones per second
+CONFIDENCE_WEIGHTS, CONFIDENCE_BIAS = np.array((1.032, 1.470, -2.347, -1.301)), 1.559
 EDGE_FRAMES = 3
 EDGE_LEAP = 0.6  # semitones in 5 ms
 
@@ -223,7 +224,7 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
     midi[voiced] = hz_to_midi(refined[voiced])
     for a, b in runs(voiced):
         _settle_edges(midi[a:b])
-    return Contour(midi, _confidence(strength, voiced, fine, times))
+    return Contour(midi, _confidence(strength, voiced, midi))
 
 
 def _settle_edges(midi: Floats) -> None:
@@ -257,6 +258,9 @@ def _refine_along(
     for a, b in runs(found > 0):
         if b - a > width:
             path[a:b] = ss.savgol_filter(found[a:b], width, order)
+        if b - a > 4 * EDGE_FRAMES:
+            path[a : a + EDGE_FRAMES] = path[a + EDGE_FRAMES]
+            path[b - EDGE_FRAMES : b] = path[b - EDGE_FRAMES - 1]
     path = np.where(_far(path, hz), hz, path)
     frame = np.arange(len(fine)) / FINE_RATE / HOP_S
     turns = np.cumsum(np.interp(frame, np.arange(len(path)), fill_gaps(np.where(path > 0, path, np.nan)))) / FINE_RATE
@@ -281,10 +285,25 @@ def _moving(hz: Floats) -> Floats:
     return weight
 
 
-def _confidence(strength: Floats, voiced: NDArray[np.bool_], fine: Floats, times: Floats) -> Floats:
-    """Probability of being right, from the correlation height and the loudness above the floor."""
-    level = frame_rms(fine, FINE_RATE, times, 0.02)
-    quiet = np.percentile(level, 10) if len(level) else 0.0
-    lift = np.clip(np.log10(np.maximum(level, 1e-7) / max(quiet, 1e-6)), 0.0, 1.0)
-    logit = 14.0 * (strength - 0.62) + 1.2 * lift
+def confidence_features(strength: Floats, voiced: NDArray[np.bool_], midi: Floats) -> Floats:
+    """What tells a right reading from a wrong one, per frame, shape (n_frames, 4).
+
+    Height of the correlation peak; the lowest within 25 ms; restlessness of the pitch (0 to 1); closeness to the
+    edge of the voiced run (0 to 1).
+    """
+    low = ndi.minimum_filter1d(np.where(voiced, strength, 1.0), 11)
+    step = np.abs(np.diff(fill_gaps(midi), prepend=0.0)) * voiced
+    step[:1] = 0.0
+    restless = ndi.maximum_filter1d(np.minimum(step, 1.0), 7)
+    inside = np.minimum(ndi.distance_transform_edt(np.concatenate(([False], voiced, [False])))[1:-1], 4.0)
+    return np.stack((strength, low, restless, 1.0 - inside / 4.0), axis=1)
+
+
+def _confidence(strength: Floats, voiced: NDArray[np.bool_], midi: Floats) -> Floats:
+    """Probability of being right within 50 cents: a logistic model of the features, zero where unvoiced.
+
+    Fitted on synthesised voices with exact truth: alone, in white noise 20 dB under to 10 dB over the voice,
+    and with a second voice 6 dB under the first.
+    """
+    logit = confidence_features(strength, voiced, midi) @ CONFIDENCE_WEIGHTS + CONFIDENCE_BIAS
     return np.where(voiced, 1.0 / (1.0 + np.exp(-logit)), 0.0)

@@ -8,9 +8,7 @@ back on the new cycle grid.
 A voiced sound is a source times a tract (G. Fant, Acoustic Theory of Speech
 Production, 1960). The tract belongs to frequency, the source to the number of
 the harmonic: a pulse keeps its shape relative to its period when the pitch
-moves (G. Fant, "The LF-model revisited", STL-QPSR 2-3/1995). So the tract is
-interpolated between the harmonics after the source has been divided out, and
-the source comes back by harmonic number.
+moves (G. Fant, "The LF-model revisited", STL-QPSR 2-3/1995).
 """
 
 from __future__ import annotations
@@ -27,11 +25,10 @@ from .interpolation import read_between
 from .pitch_marks import cycle_phase
 from .types import Floats
 
-import os as _o
-WINDOW_CYCLES = int(_o.environ.get("WC","6"))
-FLATNESS = float(_o.environ.get("FL","0.5"))  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
+
+WINDOW_CYCLES = 6
+FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
 MODAL_RD = 1.0  # LF shape of a modal voice
-MOST_RISE = 1.0  # of the tract from 0 Hz to the first harmonic (natural logarithm): even in frequency, so a parabola
 _GUARD = 4
 _TINY = 1e-12
 
@@ -145,13 +142,15 @@ def swap_harmonics(
     spectrum: NDArray[np.complex128],
     ratio: Floats,
     *,
+    formant: Floats,
     cycle_hz: Floats,
     nyquist_hz: float,
 ) -> NDArray[np.complex128]:
     """New coefficients for cycles whose frequency is `ratio` times the old one.
 
-    The tract is read at ``k * ratio`` between the old harmonics, by cubic
-    interpolation of log amplitude; the source stays with the harmonic's number.
+    Harmonic k of the new sound takes the tract from ``k * ratio / formant``
+    between the old harmonics, by cubic interpolation of log amplitude, and
+    the source's share from its own number.
 
     Parameters
     ----------
@@ -159,6 +158,8 @@ def swap_harmonics(
         Old coefficients.
     ratio : ndarray, shape (n,)
         New over old fundamental.
+    formant : ndarray, shape (n,)
+        New over old frequency of the tract's resonances.
     cycle_hz : ndarray, shape (n,)
         Old fundamental in Hz.
     nyquist_hz : float
@@ -166,16 +167,14 @@ def swap_harmonics(
     """
     n, size = spectrum.shape
     source = _source_level(size)
-    tract = np.log(np.abs(spectrum) + _TINY)
+    tract = np.log(np.abs(spectrum) + _TINY) - source
     angle = np.unwrap(np.angle(spectrum[:, 1:]), axis=1)
     index = np.arange(size, dtype=np.float64)
-    place = index[None] * ratio[:, None]
+    place = index[None] * (ratio / formant)[:, None]
     row = np.arange(n)[:, None]
-    lk = np.log(np.maximum(index, 1.0))[1:]
-    lp = np.log(np.maximum(place, 0.25))
-    skr = np.interp(lp, lk, source[1:])
-    skr = np.where(lp < 0, source[1] + lp * (source[2] - source[1]) / np.log(2), skr)
-    level = _cubic(tract, row, np.clip(place, 1.0, size - 1.0)) + source - skr
+    level = _cubic(tract, row, np.clip(place, 1.0, size - 1.0)) + source
+    rise = (source[2] - source[1]) / np.log(2.0)  # below the first harmonic the sung level is held, source and all
+    level -= rise * np.log(np.clip(place, 0.25, 1.0))
     slope_at = np.clip(place.astype(np.int64) - 1, 0, size - 3)
     turn = angle[row, slope_at] + (np.clip(place, 0.3, size - 1.0) - 1.0 - slope_at) * (
         angle[row, slope_at + 1] - angle[row, slope_at]
@@ -188,7 +187,7 @@ def swap_harmonics(
 
 
 def _cubic(values: Floats, row: NDArray[np.int64], place: Floats) -> Floats:
-    """Rows of `values`, even about index 0, read at fractional `place` with Lagrange's four-point cubic."""
+    """Rows of `values` read at fractional `place` >= 1 with Lagrange's four-point cubic; the ends repeat."""
     last = values.shape[1] - 1
     below = np.minimum(place.astype(np.int64), last - 1)
     u = place - below

@@ -10,8 +10,8 @@ from .types import Floats
 
 
 @numba.njit(cache=True, fastmath=True)
-def _overlap_add(x, marks, sources, targets, origin, table, out):  # pragma: no cover - compiled
-    """Add a grain of two analysis periods around marks[sources[j]] at targets[j] to out (sample `origin` first)."""
+def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no cover - compiled
+    """Add a grain of two analysis periods around marks[sources[j]] at targets[j] to out."""
     steps = table.shape[0] - 1
     taps = table.shape[1]
     half = taps // 2 - 1
@@ -20,14 +20,13 @@ def _overlap_add(x, marks, sources, targets, origin, table, out):  # pragma: no 
         i = sources[j]
         left = marks[i] - marks[max(i - 1, 0)] if i > 0 else marks[1] - marks[0]
         right = marks[i + 1] - marks[i] if i + 1 < len(marks) else left
-        delay = marks[i] - targets[j]
         begin = int(np.ceil(targets[j] - left))
         end = int(np.floor(targets[j] + right))
-        for o in range(max(begin, origin), min(end + 1, origin + len(out))):
+        for o in range(max(begin, 0), min(end + 1, len(out))):
             u = o - targets[j]
             reach = left if u < 0 else right
             w = 0.5 + 0.5 * np.cos(np.pi * u / reach)
-            position = o + delay
+            position = marks[i] + u * scales[j]
             whole = int(np.floor(position))
             fine = (position - whole) * steps
             row = int(fine)
@@ -41,10 +40,12 @@ def _overlap_add(x, marks, sources, targets, origin, table, out):  # pragma: no 
                 for t in range(taps):
                     if 0 <= first + t < n:
                         total += (table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share) * x[first + t]
-            out[o - origin] += w * total
+            out[o] += w * total
 
 
-def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, origin: int, length: int) -> Floats:
+def overlap_add(
+    x: Floats, marks: Floats, sources: Floats, targets: Floats, scales: Floats, length: int
+) -> Floats:
     """Sum of windowed grains.
 
     Parameters
@@ -55,9 +56,11 @@ def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, orig
         Analysis marks, in samples of `x`.
     sources, targets : ndarray, shape (k,)
         For each grain the index of its mark, and where its centre goes in samples.
-    origin, length : int
-        First sample and number of samples of the result.
+    scales : ndarray, shape (k,)
+        How much faster each grain is read: its spectrum moves up by as much.
+    length : int
+        Number of samples of the result; `targets` count from its first.
     """
     out = np.zeros(length)
-    _overlap_add(np.ascontiguousarray(x), marks, sources.astype(np.int64), targets, origin, sinc_table(), out)
+    _overlap_add(np.ascontiguousarray(x), marks, sources.astype(np.int64), targets, scales, sinc_table(), out)
     return out

@@ -13,7 +13,7 @@ from ..core.dither import quantise
 from ..core.edits import EditedNote, apply_change, apply_operation, tune_pass
 from ..core.errors import ParameterError
 from ..core.gestures import level_change, pitch_correction, split_note
-from ..core.render import apply_patches, prepare_run, render_run, voiced_runs
+from ..core.render import render_whole
 from ..core.scales import Key, make_key
 from ..core.types import HOP_S, Analysis, Floats
 from ..core.units import gain_to_db
@@ -76,25 +76,14 @@ def tune_file(
         )  # fmt: skip
         level = level_change(listed, gestures, len(level))
         changed = sum(not gesture.is_as_sung for gesture in gestures.values())
-    tuned = render_whole(audio, info.sample_rate, analysis, correction, level)
+    tuned = render_whole(audio, info.sample_rate, analysis.contour, correction)
+    tuned = with_level(tuned, Plan(correction, level), info.sample_rate, 0)
     return _write(target, audio, tuned, info, changed)
 
 
 def _notes_under(analysis: Analysis, correction: Floats) -> int:
     spans = [(int(n.start_s / HOP_S), int(n.end_s / HOP_S)) for n in analysis.notes]
     return sum(bool(correction[a:b].any()) for a, b in spans)
-
-
-def render_whole(audio: Floats, sample_rate: int, analysis: Analysis, correction: Floats, level_db: Floats) -> Floats:
-    """The whole tuned sound, shape (channels, n)."""
-    mono = audio.mean(axis=0)
-    patches = []
-    for first, last in voiced_runs(analysis.contour):
-        if correction[first:last].any():
-            run = prepare_run(mono, sample_rate, analysis.contour, first, last)
-            patches += render_run(audio, sample_rate, run, correction)
-    tuned = apply_patches(audio, patches, 0, audio.shape[1])
-    return with_level(tuned, Plan(correction, level_db), sample_rate, 0)
 
 
 def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: int) -> PrintSummary:
