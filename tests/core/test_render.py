@@ -17,7 +17,7 @@ def tuned(audio: np.ndarray, correction: np.ndarray) -> np.ndarray:
     contour = analysed_short().contour
     patches: list[Patch] = []
     for first, last in voiced_runs(contour):
-        run = prepare_run(audio.mean(axis=0), RATE, contour, first, last)
+        run = prepare_run(audio, RATE, contour, first, last)
         patches += render_run(audio, RATE, run, correction)
     return apply_patches(audio, patches, 0, audio.shape[1])
 
@@ -48,7 +48,7 @@ class MarksTest(unittest.TestCase):
         tone = harmonic_tone(midi, RATE)
         contour = track_f0(tone, RATE)
         first, last = voiced_runs(contour)[0]
-        marks = pitch_marks(tone, RATE, contour.midi[first:last], first)
+        marks = pitch_marks(tone[np.newaxis], RATE, contour.midi[first:last], first)
         period = RATE / (440 * 2 ** ((57.3 - 69) / 12))
         inner = np.diff(marks)[5:-5]
         np.testing.assert_allclose(inner, period, atol=0.02)
@@ -134,7 +134,7 @@ class RenderTest(unittest.TestCase):
         correction = over(0, 0.5) + over(3, -1.2)
         patches: list[Patch] = []
         for first, last in voiced_runs(contour):
-            run = prepare_run(self.audio[0], RATE, contour, first, last)
+            run = prepare_run(self.audio, RATE, contour, first, last)
             patches += render_run(self.audio, RATE, run, correction)
         whole = apply_patches(self.audio, patches, 0, self.audio.shape[1])
         rng = np.random.default_rng(8)

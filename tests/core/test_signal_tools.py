@@ -1,12 +1,14 @@
 import unittest
 
 import numpy as np
+import scipy.signal as ss
 
 from glass_thread.core.air import air_features, rumble_in_sibilants
 from glass_thread.core.errors import AudioError, ParameterError
 from glass_thread.core.signal_tools import (
     fill_gaps,
     frame_rms,
+    local_polynomial,
     moving_average,
     resample,
     runs,
@@ -14,6 +16,14 @@ from glass_thread.core.signal_tools import (
 )
 from glass_thread.core.validation import in_range, valid_audio
 from tests.signals import RATE
+
+
+class LocalPolynomialTest(unittest.TestCase):
+    def test_agrees_with_scipy(self) -> None:
+        values = np.random.default_rng(4).standard_normal(40)
+        for width, order, derivative in ((5, 1, 0), (5, 2, 0), (7, 2, 1), (5, 2, 1)):
+            want = ss.savgol_filter(values, width, order, deriv=derivative)
+            np.testing.assert_allclose(local_polynomial(values, width, order, derivative=derivative), want, atol=1e-12)
 
 
 class RunsTest(unittest.TestCase):

@@ -193,7 +193,7 @@ def bench_edit() -> list[dict[str, Any]]:
     correction = np.zeros(len(analysis.contour.midi))
     note = next(n for n in analysis.notes if round(n.start_s / HOP_S) >= first)
     correction[round(note.start_s / HOP_S) : round(note.end_s / HOP_S)] = 0.3
-    run, marks_s = _timed(lambda: prepare_run(sung.audio, RATE, analysis.contour, first, last))
+    run, marks_s = _timed(lambda: prepare_run(sung.audio[np.newaxis], RATE, analysis.contour, first, last))
     times = [_timed(lambda: render_run(sung.audio[np.newaxis], RATE, run, correction))[1] for _ in range(5)]
     return [{"run_s": (last - first) * HOP_S, "marks_ms": 1000 * marks_s, "render_ms": 1000 * float(np.median(times))}]
 

@@ -36,7 +36,7 @@ class AirFeatures:
 def air_features(audio: Floats, sample_rate: int, n_frames: int) -> AirFeatures:
     """Short-time band powers of shape (n,) audio on the analysis grid."""
     size = max(64, int(FRAME_S * sample_rate))
-    window = np.hanning(size)
+    window = np.hanning(size).astype(np.float32)
     freq = np.fft.rfftfreq(size, 1.0 / sample_rate)
     edges = [np.searchsorted(freq, min(e, sample_rate / 2)) for e in BAND_EDGES_HZ]
     power = np.zeros((n_frames, 4))
@@ -48,7 +48,7 @@ def air_features(audio: Floats, sample_rate: int, n_frames: int) -> AirFeatures:
         part = audio[max(low, 0) : max(high, 0)]
         part = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
         block = np.lib.stride_tricks.sliding_window_view(part, size)[start - low] * window
-        transform = fft.rfft(block.astype(np.float32), axis=1)
+        transform = fft.rfft(np.asarray(block, dtype=np.float32), axis=1)
         spectrum = (transform.real**2 + transform.imag**2) / (0.375 * size * size)
         for band in range(4):
             power[frames, band] = spectrum[:, edges[band] : max(edges[band + 1], edges[band] + 1)].sum(axis=1)

@@ -25,7 +25,7 @@ import scipy.signal as ss
 from numpy.typing import NDArray
 
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
-from .signal_tools import fill_gaps, resample, runs, smoothstep
+from .signal_tools import fill_gaps, local_polynomial, resample, runs, smoothstep
 from .types import HOP_S, Contour, Floats
 from .units import hz_to_midi
 from .validation import in_range
@@ -167,15 +167,14 @@ def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
     return path
 
 
-def _prepare(audio: Floats, sample_rate: int) -> tuple[Floats, NDArray[np.float32]]:
-    fine = resample(audio, sample_rate, FINE_RATE)
+def _prepare(audio: Floats, sample_rate: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    fine = resample(audio.astype(np.float32, copy=False), sample_rate, FINE_RATE)
     if len(fine) > 64:
         fine = ss.sosfilt(ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos"), fine)
     coarse = resample(fine, FINE_RATE, COARSE_RATE)
     if len(coarse) > 64:  # strong upper harmonics make the correlation too narrow for its sampling
         coarse = ss.sosfilt(ss.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos"), coarse)
-    coarse = coarse.astype(np.float32)
-    return np.ascontiguousarray(fine), coarse
+    return np.ascontiguousarray(fine, dtype=np.float32), coarse.astype(np.float32)
 
 
 def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ) -> Contour:
@@ -219,7 +218,7 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
     row = np.arange(n_frames)
     hz = np.where(voiced, COARSE_RATE / lags[row, index], 0.0)
     strength = scores[row, index] + OCTAVE_COST * np.log2(lags[row, index] / 6.0)
-    refined = _refined_path(fine, times, hz)
+    refined = _refined_path(fine, hz)
     midi = np.full(n_frames, np.nan)
     midi[voiced] = hz_to_midi(refined[voiced])
     for a, b in runs(voiced):
@@ -236,37 +235,36 @@ def _settle_edges(midi: Floats) -> None:
                 view[i] = view[i + 1]
 
 
-def _refined_path(fine: Floats, times: Floats, hz: Floats) -> Floats:
+def _refined_path(fine: NDArray[np.float32], hz: Floats) -> Floats:
     """Passes of harmonic refinement, each read along the path that the one before found.
 
     Two passes everywhere; where the pitch moves fast a third one along a path that is smoothed less.
     """
-    settled = _refine_along(fine, times, hz, hz, 5, 1, FIRST_HARMONICS)
-    settled = _refine_along(fine, times, hz, settled, 5, 1, HARMONICS)
+    settled = _refine_along(fine, hz, hz, 5, 1, FIRST_HARMONICS)
+    settled = _refine_along(fine, hz, settled, 5, 1, HARMONICS)
     moving = _moving(settled)
     if not moving.any():
         return settled
-    quick = _refine_along(fine, times, np.where(moving > 0, hz, 0.0), settled, 7, 2, HARMONICS)
+    quick = _refine_along(fine, np.where(moving > 0, hz, 0.0), settled, 7, 2, HARMONICS)
     return np.where(moving > 0, settled + moving * (quick - settled), settled)
 
 
 def _refine_along(
-    fine: Floats, times: Floats, hz: Floats, found: Floats, width: int, order: int, most: int
+    fine: NDArray[np.float32], hz: Floats, found: Floats, width: int, order: int, most: int
 ) -> Floats:
     """Refine the frames with ``hz > 0`` along `found`, smoothed by a polynomial of `order` over `width` frames."""
     path = np.where(found > 0, found, np.nan)
     for a, b in runs(found > 0):
         if b - a > width:
-            path[a:b] = ss.savgol_filter(found[a:b], width, order)
+            path[a:b] = local_polynomial(found[a:b], width, order)
         if b - a > 4 * EDGE_FRAMES:
             path[a : a + EDGE_FRAMES] = path[a + EDGE_FRAMES]
             path[b - EDGE_FRAMES : b] = path[b - EDGE_FRAMES - 1]
     path = np.where(_far(path, hz), hz, path)
-    frame = np.arange(len(fine)) / FINE_RATE / HOP_S
-    turns = np.cumsum(np.interp(frame, np.arange(len(path)), fill_gaps(np.where(path > 0, path, np.nan)))) / FINE_RATE
     start = np.where(hz > 0, path, 0.0)
     out = start.copy()
-    refine_by_harmonics(fine, float(FINE_RATE), times, start, turns, most, out)
+    known = fill_gaps(np.where(path > 0, path, np.nan))
+    refine_by_harmonics(fine, float(FINE_RATE), HOP_S, start, known, most, out)
     return np.where(_far(out, hz), hz, out)
 
 
@@ -280,7 +278,7 @@ def _moving(hz: Floats) -> Floats:
     weight = np.zeros(len(hz))
     for a, b in runs(hz > 0):
         if b - a > 7:
-            slope = np.abs(ss.savgol_filter(12.0 * np.log2(hz[a:b]), 7, 2, deriv=1, delta=HOP_S))
+            slope = np.abs(local_polynomial(12.0 * np.log2(hz[a:b]), 7, 2, derivative=1)) / HOP_S
             weight[a:b] = smoothstep((ndi.maximum_filter1d(slope, 9) - CALM_SLOPE) / (FAST_SLOPE - CALM_SLOPE))
     return weight
 

@@ -39,8 +39,8 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
 
     Parameters
     ----------
-    audio : ndarray, shape (n,)
-        The track, one channel.
+    audio : ndarray, shape (channels, n)
+        The track; all channels share the marks.
     sample_rate : int
         Hertz.
     midi : ndarray, shape (n_frames,)
@@ -53,10 +53,10 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
         each cycle; empty when the run has fewer than three cycles.
     """
     begin = int(first_frame * HOP_S * sample_rate)
-    end = min(len(audio), int(np.ceil((first_frame + len(midi) - 1) * HOP_S * sample_rate)) + 1)
+    end = min(audio.shape[1], int(np.ceil((first_frame + len(midi) - 1) * HOP_S * sample_rate)) + 1)
     if end - begin < 16:
         return np.zeros(0)
-    x = np.ascontiguousarray(audio[begin:end])
+    x = audio[:, begin:end].mean(axis=0, dtype=np.float64)
     frame_position = (np.arange(len(midi)) + first_frame) * HOP_S * sample_rate - begin
     hz = np.interp(np.arange(end - begin), frame_position, midi_to_hz(fill_gaps(midi)))
     phase = np.cumsum(hz) / sample_rate

@@ -50,9 +50,9 @@ def voiced_runs(contour: Contour) -> list[tuple[int, int]]:
     return runs(contour.voiced)
 
 
-def prepare_run(mono: Floats, sample_rate: int, contour: Contour, first: int, last: int) -> Run:
-    """Find the marks of frames [first, last) of `mono`, shape (n,)."""
-    return Run(first, last, pitch_marks(mono, sample_rate, contour.midi[first:last], first))
+def prepare_run(audio: Floats, sample_rate: int, contour: Contour, first: int, last: int) -> Run:
+    """Find the marks of frames [first, last) of `audio`, shape (channels, n)."""
+    return Run(first, last, pitch_marks(audio, sample_rate, contour.midi[first:last], first))
 
 
 def render_run(
@@ -215,12 +215,11 @@ def render_whole(
     time_map: TimeMap | None = None,
 ) -> Floats:
     """The whole track with its changes, shape (channels, n); arguments as for `render_run`."""
-    mono = audio.mean(axis=0)
     patches = []
     for first, last in voiced_runs(contour):
         asked = correction[first:last].any() or (formant is not None and formant[first:last].any())
         if asked or time_map is not None:
-            run = prepare_run(mono, sample_rate, contour, first, last)
+            run = prepare_run(audio, sample_rate, contour, first, last)
             patches += render_run(audio, sample_rate, run, correction, formant=formant, time_map=time_map)
     base = audio if time_map is None else move_rigid_pieces(audio, time_map)
     return apply_patches(base, patches, 0, base.shape[1])

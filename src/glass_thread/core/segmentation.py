@@ -15,7 +15,7 @@ import numpy as np
 import scipy.signal as ss
 from numpy.typing import NDArray
 
-from .signal_tools import runs
+from .signal_tools import local_polynomial, runs
 from .types import HOP_S, Floats
 
 TOLERANCE_CENTS = 40.0
@@ -79,7 +79,7 @@ def vibrato_midline(cents: Floats) -> Floats:
     are much steeper for their size.
     """
     n = len(cents)
-    smooth = ss.savgol_filter(cents, 5, 2) if n > 5 else cents
+    smooth = local_polynomial(cents, 5, 2) if n > 5 else cents
     turns = np.flatnonzero(np.diff(np.signbit(np.diff(smooth)))) + 1
     turns = _big_turns(smooth, turns)
     if len(turns) < MIN_TURNS:
@@ -139,7 +139,7 @@ def _possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
     """Frames of steepest pitch, and what a cut there costs beyond the fixed price."""
     n = len(cents)
     width = 7 if n > 8 else 5
-    slope = ss.savgol_filter(cents, width, 2, deriv=1, delta=HOP_S) if n >= width else np.zeros(n)
+    slope = local_polynomial(cents, width, 2, derivative=1) / HOP_S if n >= width else np.zeros(n)
     steep = np.abs(slope)
     peaks, _ = ss.find_peaks(steep, height=MIN_SLOPE, distance=3)
     prices = np.empty(len(peaks))

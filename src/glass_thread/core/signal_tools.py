@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from functools import lru_cache
+
 import numpy as np
 import soxr
 from numpy.typing import ArrayLike
@@ -49,9 +52,38 @@ def frame_rms(audio: Floats, sample_rate: int, times: Floats, width_s: float) ->
     for first in range(0, len(times), _FRAMES_AT_ONCE):  # long recordings must not be squared as a whole
         part = slice(first, first + _FRAMES_AT_ONCE)
         begin, end = int(low[part].min()), int(high[part].max())
-        total = np.concatenate(([0.0], np.cumsum(np.square(audio[begin:end]))))
+        total = np.concatenate(([0.0], np.cumsum(np.square(audio[begin:end], dtype=np.float64))))
         power[part] = total[high[part] - begin] - total[low[part] - begin]
     return np.sqrt(np.maximum(power, 0.0) / np.maximum(high - low, 1))
+
+
+@lru_cache(maxsize=16)
+def _polynomial_weights(width: int, order: int, derivative: int) -> Floats:
+    """Row i reads the least-squares polynomial over `width` points at point i, shape (width, width)."""
+    place = np.arange(width) - width // 2
+    powers = np.vander(place, order + 1, increasing=True).astype(np.float64)
+    read = np.zeros_like(powers)
+    for power in range(derivative, order + 1):
+        factor = math.factorial(power) // math.factorial(power - derivative)
+        read[:, power] = factor * np.power(place.astype(np.float64), power - derivative)
+    weights = read @ np.linalg.pinv(powers)
+    weights.flags.writeable = False
+    return weights
+
+
+def local_polynomial(values: Floats, width: int, order: int, *, derivative: int = 0) -> Floats:
+    """Least-squares polynomial through the `width` (odd) points around each of shape (n,), n >= width.
+
+    A. Savitzky, M. J. E. Golay, "Smoothing and differentiation of data by simplified least squares procedures",
+    Anal. Chem. 36, 1964; at the ends the first and last polynomials are read on. Derivatives are per point.
+    """
+    weights = _polynomial_weights(width, order, derivative)
+    half = width // 2
+    out = np.empty(len(values))
+    out[half : len(values) - half] = np.correlate(values, weights[half], "valid")
+    out[:half] = weights[:half] @ values[:width]
+    out[len(values) - half :] = weights[half + 1 :] @ values[-width:]
+    return out
 
 
 def fill_gaps(values: Floats) -> Floats:

@@ -12,7 +12,7 @@ MIN_RATE, MAX_RATE = 8_000, 192_000
 
 
 def valid_audio(audio: ArrayLike, sample_rate: int) -> Floats:
-    """Return `audio` as float64 of shape (channels, n), or say what is wrong.
+    """Return `audio` as shape (channels, n), float64 unless it is float32, or say what is wrong.
 
     Parameters
     ----------
@@ -28,7 +28,9 @@ def valid_audio(audio: ArrayLike, sample_rate: int) -> Floats:
     """
     if not MIN_RATE <= sample_rate <= MAX_RATE:
         raise AudioError(f"The sample rate is {sample_rate} Hz; rates from 8 to 192 kHz can be worked on.")
-    samples = np.asarray(audio, dtype=np.float64)
+    samples = np.asarray(audio)
+    if samples.dtype != np.float32:
+        samples = samples.astype(np.float64)
     if samples.ndim == 1:
         samples = samples[np.newaxis]
     if samples.ndim != 2:

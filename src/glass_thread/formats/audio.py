@@ -65,10 +65,11 @@ def _refuse_truncated(path: Path) -> None:
 
 
 def read_audio(path: Path) -> tuple[Floats, AudioInfo]:
-    """Decode a whole file to float64 of shape (channels, n), full scale ±1; integers up to 32 bits are exact."""
+    """Decode a whole file to shape (channels, n), full scale ±1, exactly: as 32-bit float where that holds it."""
     info = probe_audio(path)
     try:
-        frames, _rate = sf.read(str(path), dtype="float64", always_2d=True)
+        exact = info.subtype == "FLOAT" or info.bits <= 24
+        frames, _rate = sf.read(str(path), dtype="float32" if exact else "float64", always_2d=True)
     except (sf.LibsndfileError, RuntimeError) as error:
         raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
     if info.container == "FLAC" and len(frames) < info.frames:

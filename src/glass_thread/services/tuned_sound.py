@@ -29,7 +29,6 @@ class Source:
 
     audio: np.ndarray
     info: AudioInfo
-    mono: Floats | None = None
     runs: dict[tuple[int, int], Run] = field(default_factory=dict)
     parts: dict[Note, ContourParts] = field(default_factory=dict)
     patches: OrderedDict[tuple[int, int, bytes], list[Patch]] = field(default_factory=OrderedDict)
@@ -52,13 +51,12 @@ class TunedSound:
         self._lock = threading.RLock()
 
     def source(self, audio_hash: str) -> Source:
-        """The decoded file; kept as 32-bit float where that is exact."""
+        """The decoded file."""
         with self._lock:
             known = self._sources.get(audio_hash)
             if known is None:
                 samples, info = read_audio(self._audio.source(audio_hash))
-                exact = info.subtype == "FLOAT" or 0 < info.bits <= 24
-                known = Source(samples.astype(np.float32) if exact else samples, info)
+                known = Source(samples, info)
                 self._sources[audio_hash] = known
                 while len(self._sources) > SOURCES_KEPT:
                     self._sources.popitem(last=False)
@@ -108,11 +106,9 @@ class TunedSound:
             if key in source.patches:
                 source.patches.move_to_end(key)
                 return source.patches[key]
-            if source.mono is None:
-                source.mono = source.audio.mean(axis=0, dtype=np.float64)
             if (first, last) not in source.runs:
                 source.runs[(first, last)] = prepare_run(
-                    source.mono, source.info.sample_rate, analysis.contour, first, last
+                    source.audio, source.info.sample_rate, analysis.contour, first, last
                 )
             run = source.runs[(first, last)]
         made = render_run(source.audio, source.info.sample_rate, run, plan.correction)
