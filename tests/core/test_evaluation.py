@@ -4,7 +4,9 @@ import mir_eval
 import numpy as np
 
 from glass_thread.core.evaluation import (
+    border_jump,
     cepstral_distance,
+    harmonics_to_noise,
     mask_f1,
     match_notes,
     note_f1,
@@ -28,6 +30,9 @@ class PitchScoresTest(unittest.TestCase):
         self.assertAlmostEqual(scores.within_10, 1 - 8 / 70)
         self.assertAlmostEqual(scores.recall, 70 / 74)
         self.assertAlmostEqual(scores.false_alarm, 2 / 28, delta=0.02)
+        self.assertEqual(scores.octave_s, 0.0)
+        found[50:60] += 12.0
+        self.assertAlmostEqual(pitch_scores(found, truth).octave_s, 0.05)
 
     def test_nothing_found(self) -> None:
         scores = pitch_scores(np.full(30, np.nan), np.full(30, 60.0))
@@ -98,3 +103,25 @@ class VoicesTest(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class HarmonicsToNoiseTest(unittest.TestCase):
+    def test_a_tone_in_known_noise(self) -> None:
+        # Boersma 1993, eq. 4: the ratio of periodic to noise power is what the correlation tells.
+        midi = np.full(RATE, 57.0)
+        tone = harmonic_tone(midi, RATE)
+        noise = np.random.default_rng(3).standard_normal(RATE)
+        noise *= np.sqrt(np.mean(tone**2)) / np.sqrt(np.mean(noise**2))
+        grid = np.full(190, 57.0)
+        for db in (10.0, 20.0, 30.0):
+            read = harmonics_to_noise(tone + 10 ** (-db / 20) * noise, RATE, grid)
+            self.assertAlmostEqual(read, db, delta=1.0)
+
+
+class BorderJumpTest(unittest.TestCase):
+    def test_a_step_stands_out_and_the_untouched_does_not(self) -> None:
+        tone = harmonic_tone(np.full(RATE, 57.0), RATE, harmonics=5)
+        self.assertLessEqual(border_jump(tone, tone, RATE, [0.5]), 1.0)
+        stepped = tone.copy()
+        stepped[RATE // 2 :] += 0.2
+        self.assertGreater(border_jump(tone, stepped, RATE, [0.5]), 3.0)

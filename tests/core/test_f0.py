@@ -4,6 +4,8 @@ import numpy as np
 
 from glass_thread.core.errors import ParameterError
 from glass_thread.core.f0 import track_f0
+from glass_thread.demo.singer import sing
+from glass_thread.demo.voices import random_performance
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short, vibrato_midi
 
 
@@ -48,6 +50,24 @@ class TrackerTest(unittest.TestCase):
         found = analysed_short().contour
         self.assertTrue(((found.confidence >= 0) & (found.confidence <= 1)).all())
         self.assertTrue((found.confidence[~found.voiced] == 0).all())
+
+    def test_confidence_says_how_often_it_is_right(self) -> None:
+        said, right = [], []
+        rng = np.random.default_rng(6)
+        for name in ("tenor", "alto", "breathy"):
+            sung = sing(random_performance(name, 9), RATE)
+            loudness = np.sqrt(np.mean(sung.audio**2))
+            for noise_db in (-60, 5, 10):
+                noise = rng.standard_normal(len(sung.audio)) * loudness * 10 ** (noise_db / 20)
+                found = track_f0(sung.audio + noise, RATE)
+                truth = sung.midi[np.minimum((found.times * RATE).astype(int), len(sung.midi) - 1)]
+                said.append(found.confidence[found.voiced])
+                right.append(np.abs(found.midi - np.nan_to_num(truth, nan=-99.0))[found.voiced] < 0.5)
+        confidence, correct = np.concatenate(said), np.concatenate(right)
+        for low, high in ((0.7, 0.85), (0.85, 0.95), (0.95, 1.01)):
+            inside = (confidence >= low) & (confidence < high)
+            self.assertGreater(inside.sum(), 100)
+            self.assertAlmostEqual(correct[inside].mean(), confidence[inside].mean(), delta=0.1)
 
     def test_one_sample_and_odd_rates(self) -> None:
         self.assertEqual(len(track_f0(np.zeros(1), 8000).midi), 1)

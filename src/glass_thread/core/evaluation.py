@@ -14,7 +14,10 @@ import numpy as np
 import scipy.fft as fft
 from scipy.optimize import linear_sum_assignment
 
-from .types import Floats
+from .interpolation import read_between
+from .signal_tools import runs
+from .types import HOP_S, Floats
+from .units import midi_to_hz
 
 ONSET_S, PITCH_CENTS, OFFSET_SHARE, OFFSET_S = 0.05, 50.0, 0.2, 0.05
 _WINDOW, _HOP = 2048, 512
@@ -23,13 +26,16 @@ _MEL_BANDS, _CEPSTRA = 40, 25
 
 @dataclass(frozen=True)
 class PitchScores:
-    """Shares of voiced frames within 50 and 10 cents, median error in cents, recall and false alarm of voicing."""
+    """Shares of voiced frames within 50 and 10 cents, median and 95th percentile of the error in cents, recall and
+    false alarm of voicing, longest stretch in seconds that is an octave or so (over 600 cents) off."""
 
     within_50: float
     within_10: float
     median_cents: float
     recall: float
     false_alarm: float
+    p95_cents: float
+    octave_s: float
 
 
 def pitch_scores(found: Floats, truth: Floats, *, margin: int = 3) -> PitchScores:
@@ -43,13 +49,18 @@ def pitch_scores(found: Floats, truth: Floats, *, margin: int = 3) -> PitchScore
     both = inner & np.isfinite(found)
     error = 100.0 * np.abs(found[both] - truth[both])
     if len(error) == 0:
-        return PitchScores(0.0, 0.0, float("nan"), 0.0, float(np.isfinite(found[outer]).mean()) if outer.any() else 0.0)
+        false_alarm = float(np.isfinite(found[outer]).mean()) if outer.any() else 0.0
+        return PitchScores(0.0, 0.0, float("nan"), 0.0, false_alarm, float("nan"), 0.0)
+    wrong = np.zeros(n, dtype=bool)
+    wrong[both] = error > 600
     return PitchScores(
         float(np.mean(error < 50)),
         float(np.mean(error < 10)),
         float(np.median(error)),
         float(np.isfinite(found[inner]).mean()),
         float(np.isfinite(found[outer]).mean()) if outer.any() else 0.0,
+        float(np.percentile(error, 95)),
+        max((b - a for a, b in runs(wrong)), default=0) * HOP_S,
     )
 
 
@@ -114,3 +125,50 @@ def cepstral_distance(first: Floats, second: Floats, sample_rate: int) -> float:
 
     difference = cepstra(first) - cepstra(second)
     return float(np.mean(10.0 / np.log(10.0) * np.sqrt(2.0 * np.sum(difference**2, axis=1))))
+
+
+def harmonics_to_noise(audio: Floats, sample_rate: int, midi: Floats) -> float:
+    """Median harmonics-to-noise ratio in dB over the frames of `midi`, shape (n_frames,), that have a pitch.
+
+    From the normalised correlation one true period apart, over three periods (P. Boersma, "Accurate short-term
+    analysis of the fundamental frequency and the harmonics-to-noise ratio of a sampled sound", IFA Proceedings 17,
+    1993, eq. 4).
+    """
+    found = []
+    for frame in np.flatnonzero(np.isfinite(midi)):
+        period = sample_rate / float(midi_to_hz(midi[frame]))
+        at = frame * HOP_S * sample_rate - 2.0 * period
+        place = at + np.arange(int(3 * period))
+        if at < 0 or place[-1] + period >= len(audio):
+            continue
+        first, second = read_between(audio, place), read_between(audio, place + period)
+        share = np.dot(first, second) / np.sqrt(np.dot(first, first) * np.dot(second, second) + 1e-30)
+        share = min(max(float(share), 1e-4), 1.0 - 1e-6)
+        found.append(10.0 * np.log10(share / (1.0 - share)))
+    return float(np.median(found)) if found else float("nan")
+
+
+def border_jump(source: Floats, tuned: Floats, sample_rate: int, borders_s: Sequence[float]) -> float:
+    """Largest sample-to-sample jump within 5 ms of the borders, over the largest in the sound 30 ms around them.
+
+    Parameters
+    ----------
+    source, tuned : ndarray, shape (n,)
+        What was recorded and what came of it.
+    borders_s : sequence of float
+        Where changed sound meets unchanged sound, or voiced meets unvoiced, in seconds.
+
+    Returns
+    -------
+    float
+        The worst border; at most 1 means that no click stands out.
+    """
+    worst = 0.0
+    for border in borders_s:
+        at, near, wide = int(border * sample_rate), int(0.005 * sample_rate), int(0.03 * sample_rate)
+        around = np.abs(np.diff(source[max(0, at - wide) : at + wide])).max(initial=0.0)
+        around = max(around, np.abs(np.diff(tuned[at + near : at + wide])).max(initial=0.0))
+        around = max(around, np.abs(np.diff(tuned[max(0, at - wide) : max(0, at - near)])).max(initial=0.0))
+        here = np.abs(np.diff(tuned[max(0, at - near) : at + near])).max(initial=0.0)
+        worst = max(worst, float(here / max(around, 1e-6)))
+    return worst

@@ -19,19 +19,41 @@ _PERIODS = 3.0
 
 
 @numba.njit(cache=True, fastmath=True)
-def _fundamental(turned_re, turned_im, centres, halves, out_re, out_im):  # pragma: no cover - compiled
-    """Mean of the turned-back signal around each centre (sample index), Hann window of ±halves."""
-    n = len(turned_re)
+def _fundamental(x, phase, centres, halves, out_re, out_im):  # pragma: no cover - compiled
+    """Mean of ``x · exp(-2πi · phase)`` around each centre (sample index), Hann window of ±halves."""
+    n = len(x)
+    re, im = np.empty(n, np.float32), np.empty(n, np.float32)
+    for i in range(n):
+        angle = 2.0 * np.pi * phase[i]
+        re[i] = x[i] * np.cos(angle)
+        im[i] = -x[i] * np.sin(angle)
     for m in range(len(centres)):
         c = centres[m]
         h = halves[m]
-        re, im = 0.0, 0.0
-        for i in range(max(0, c - h + 1), min(n, c + h)):
-            w = 0.5 + 0.5 * np.cos(np.pi * (i - c) / h)
-            re += w * turned_re[i]
-            im += w * turned_im[i]
-        out_re[m] = re
-        out_im[m] = im
+        turn = 2.0 * np.pi / (2 * h)
+        begin = max(0, c - h + 1)
+        sum_re, sum_im = 0.0, 0.0
+        cos, sin = np.cos(turn * (begin - c)), np.sin(turn * (begin - c))
+        step_cos, step_sin = np.cos(turn), np.sin(turn)
+        for i in range(begin, min(n, c + h)):
+            w = 0.5 + 0.5 * cos
+            sum_re += w * re[i]
+            sum_im += w * im[i]
+            cos, sin = cos * step_cos - sin * step_sin, sin * step_cos + cos * step_sin
+        out_re[m] = sum_re
+        out_im[m] = sum_im
+
+
+@numba.njit(cache=True, fastmath=True)
+def _sharpest(x, phase):  # pragma: no cover - compiled
+    """Sum of ``exp(2πi · phase)`` weighted by the squared slope of x: real and imaginary part."""
+    re, im = 0.0, 0.0
+    for i in range(1, len(x)):
+        slope = x[i] - x[i - 1]
+        angle = 2.0 * np.pi * phase[i]
+        re += slope * slope * np.cos(angle)
+        im += slope * slope * np.sin(angle)
+    return re, im
 
 
 def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int) -> Floats:
@@ -66,8 +88,7 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
     centres = np.searchsorted(phase, grid).astype(np.int64)
     halves = np.maximum(4, (_PERIODS / 2 * sample_rate / hz[centres]).astype(np.int64))
     re, im = np.empty(len(grid)), np.empty(len(grid))
-    turned = x * np.exp(-2j * np.pi * phase)
-    _fundamental(turned.real.copy(), turned.imag.copy(), centres, halves, re, im)
+    _fundamental(x, phase, centres, halves, re, im)
     advance = np.unwrap(np.angle(re + 1j * im)) / (2.0 * np.pi)
     advance = _without_leaps(advance)
     exact = phase + np.interp(np.arange(len(phase)), centres, advance)
@@ -85,10 +106,8 @@ def _without_leaps(advance: Floats) -> Floats:
 
 def _loudest_phase(x: Floats, phase: Floats) -> float:
     """Phase (0 to 1) at which the cycle's energy is concentrated, by its circular mean over the run."""
-    sharp = np.diff(x, prepend=x[0]) ** 2
-    share = phase - np.floor(phase)
-    centre = np.sum(sharp * np.exp(2j * np.pi * share))
-    return float(np.angle(centre) / (2.0 * np.pi)) % 1.0
+    re, im = _sharpest(x, phase)
+    return float(np.arctan2(im, re) / (2.0 * np.pi)) % 1.0
 
 
 def cycle_phase(marks: Floats, positions: Floats) -> Floats:

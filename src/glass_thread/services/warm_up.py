@@ -16,8 +16,7 @@ def warm_up() -> None:
     tone = sum(np.sin(2 * np.pi * k * phase) / k for k in range(1, 12)) * 0.2
     found = analyse(tone, rate)
     correction = np.where(found.contour.voiced, 0.4, 0.0)
-    for first, last in voiced_runs(found.contour):
-        render_run(tone[np.newaxis], rate, prepare_run(tone, rate, found.contour, first, last), correction)
-        render_run(
-            tone[np.newaxis].astype(np.float32), rate, prepare_run(tone, rate, found.contour, first, last), correction
-        )
+    for audio in (tone[np.newaxis], tone[np.newaxis].astype(np.float32)):
+        analyse(audio, rate)
+        for first, last in voiced_runs(found.contour):
+            render_run(audio, rate, prepare_run(audio, rate, found.contour, first, last), correction)

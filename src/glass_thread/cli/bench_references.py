@@ -1,0 +1,88 @@
+"""Reference libraries for the benchmark, as far as they are installed (the extra ``bench``)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ..core.types import HOP_S, Floats
+from ..core.units import hz_to_midi, midi_to_hz
+
+Track = Callable[[Floats, int], Floats]
+Correct = Callable[[Floats, int, Floats, Floats], Floats]
+
+
+def reference_trackers() -> dict[str, Track]:
+    """Pitch trackers: audio of shape (n,) and its rate to MIDI on the 5 ms grid, NaN unvoiced."""
+    found: dict[str, Track] = {}
+    try:
+        import pyworld
+    except ImportError:
+        pass
+    else:
+
+        def dio(x: Floats, rate: int) -> Floats:
+            f, t = pyworld.dio(x, rate, f0_floor=50, f0_ceil=1200, frame_period=1000 * HOP_S)
+            return _to_midi(pyworld.stonemask(x, f, t, rate))
+
+        found["pyworld dio+stonemask"] = dio
+    try:
+        import parselmouth
+    except ImportError:
+        return found
+
+    def autocorrelation(x: Floats, rate: int) -> Floats:
+        pitch = parselmouth.Sound(x, rate).to_pitch_ac(time_step=HOP_S, pitch_floor=50, pitch_ceiling=1200)
+        hz = pitch.selected_array["frequency"]
+        grid = np.arange(int(len(x) / rate / HOP_S) + 1) * HOP_S
+        near = np.clip(np.round((grid - pitch.xs()[0]) / HOP_S).astype(int), 0, len(hz) - 1)
+        return _to_midi(hz[near])
+
+    found["parselmouth autocorrelation"] = autocorrelation
+    return found
+
+
+def _to_midi(hz: Floats) -> Floats:
+    return np.where(hz > 0, hz_to_midi(np.maximum(hz, 1.0)), np.nan)
+
+
+def reference_renderers() -> dict[str, Correct]:
+    """Resynthesis methods: audio, rate, sung and wanted MIDI on the 5 ms grid (both true) to audio."""
+    found: dict[str, Correct] = {}
+    try:
+        import pyworld
+    except ImportError:
+        pass
+    else:
+
+        def vocoder(x: Floats, rate: int, sung: Floats, wanted: Floats) -> Floats:
+            old, new = (np.where(np.isfinite(m), midi_to_hz(np.nan_to_num(m, nan=60.0)), 0.0) for m in (sung, wanted))
+            times = np.arange(len(old)) * HOP_S
+            envelope = pyworld.cheaptrick(x, old, times, rate)
+            noise = pyworld.d4c(x, old, times, rate)
+            return _as_long(pyworld.synthesize(new, envelope, noise, rate, 1000 * HOP_S), len(x))
+
+        found["pyworld, true f0 given"] = vocoder
+    try:
+        import parselmouth
+        from parselmouth.praat import call
+    except ImportError:
+        return found
+
+    def overlap_add(x: Floats, rate: int, sung: Floats, wanted: Floats) -> Floats:
+        known = midi_to_hz(sung[np.isfinite(sung)])
+        sound = parselmouth.Sound(x, rate)
+        work = call(sound, "To Manipulation", HOP_S, max(40.0, 0.8 * known.min()), 1.25 * known.max())
+        tier = call("Create PitchTier", "wanted", 0, len(x) / rate)
+        for frame in np.flatnonzero(np.isfinite(wanted)):
+            call(tier, "Add point", frame * HOP_S, float(midi_to_hz(wanted[frame])))
+        call([work, tier], "Replace pitch tier")
+        return _as_long(call(work, "Get resynthesis (overlap-add)").values[0], len(x))
+
+    found["parselmouth overlap-add, true target given"] = overlap_add
+    return found
+
+
+def _as_long(audio: Floats, n: int) -> Floats:
+    return np.pad(audio, (0, max(0, n - len(audio))))[:n]
