@@ -3,9 +3,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.edits import EditedNote, apply_change, apply_operation, describe
+from glass_thread.core.edits import EditedNote, apply_change
 from glass_thread.core.errors import GlassThreadError, NotFoundError, ParameterError
-from glass_thread.core.gestures import Gesture, level_change, note_correction, pitch_correction, split_note
+from glass_thread.core.gestures import Gesture, note_correction, pitch_correction, split_note
+from glass_thread.core.note_changes import level_change
+from glass_thread.core.operations import apply_operation, describe
 from glass_thread.core.scales import make_key
 from glass_thread.core.types import Note
 from tests.signals import contour_of, frames

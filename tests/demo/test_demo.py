@@ -5,10 +5,10 @@ import soundfile as sf
 
 from glass_thread.core.analysis import analyse
 from glass_thread.core.flags import find_flags
+from glass_thread.core.glottal import lf_pulse
 from glass_thread.core.scales import make_key, round_pitch
 from glass_thread.demo import song
 from glass_thread.demo.build import FILES, FOLDER, SAMPLE_RATE, build_sounds
-from glass_thread.core.glottal import lf_pulse
 from glass_thread.demo.singer import pitch_curve, sing
 from tests.signals import FolderCase, short_performance
 

@@ -166,7 +166,7 @@ class EditTest(SongCase):
     def test_changed_spans_cover_every_changed_sample(self) -> None:
         before = load_document(self.work, self.track.id)
         after = self.tune("n0003")
-        spans = changed_spans(self.sound.plan(before), self.sound.plan(after), after)
+        spans = changed_spans(self.sound.plan(before), self.sound.plan(after))
         source = self.sound.source(self.track.audio_hash).audio
         out = self.sound.span(after, self.sound.plan(after), 0, 10**9)
         times = np.flatnonzero((out != source).any(axis=0)) / RATE

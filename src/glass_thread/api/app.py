@@ -19,6 +19,7 @@ from .security import register_security
 from .songs import song_routes
 from .tasks import task_routes
 from .tracks import track_routes
+from .tune_passes import pass_routes
 
 PREFIX = "/api/v1"
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -44,7 +45,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.extensions["sound"] = TunedSound(workspace.audio)
     register_errors(app)
     register_security(app, chosen.allowed_hosts)
-    for routes in (song_routes, track_routes, note_routes, audio_routes, task_routes):
+    for routes in (song_routes, track_routes, note_routes, audio_routes, task_routes, pass_routes):
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)
     return app

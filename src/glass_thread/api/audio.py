@@ -22,7 +22,7 @@ LONGEST_SPAN_S = 30
 @audio_routes.input(AudioQuery, location="query")
 @audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels, X-Revision"})
 def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
-    """Samples [begin, end) as sung, tuned, or the difference between the two."""
+    """Samples [begin, end): as sung, tuned, the difference, the preview, or as it was after `step` (marked)."""
     begin, end, kind = query_data["begin"], query_data["end"], query_data["kind"]
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:
@@ -31,9 +31,10 @@ def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
     if kind == "sung" or track.role == "backing":
         samples = np.asarray(source)
     else:
-        document = load_document(workspace(), track_id)
+        document = load_document(workspace(), track_id, after_step=query_data["step"] if kind == "marked" else None)
         track = document.track
-        samples = sound().span(document, sound().plan(document), begin, end)
+        tried = sound().preview(track_id) if kind == "preview" else None
+        samples = sound().span(document, sound().plan(document, tried), begin, end)
         if kind == "difference":
             samples = samples - source
     response = Response(samples.astype("<f4").tobytes(), mimetype="application/octet-stream")

@@ -8,11 +8,13 @@ from typing import Any
 from apiflask import APIBlueprint
 
 from ..core.edits import EditedNote
+from ..core.gesture_edits import alike_phrases
+from ..core.note_edits import lost_edits, propose_split
 from ..services.documents import TrackDocument, load_document
-from ..services.edit import edit_track, redo, undo
+from ..services.edit import edit_text, edit_track, preview_edit, redo, undo
 from ..services.tuned_sound import changed_spans
 from .context import sound, workspace
-from .schemas import DocumentOut, EditIn, RevisionIn
+from .schemas import AlikeOut, DocumentOut, EditIn, PreviewIn, PreviewOut, RevisionIn, SplitOut, SplitQuery
 
 note_routes = APIBlueprint("notes", __name__, tag="Notes")
 
@@ -24,19 +26,23 @@ def _note_data(edited: EditedNote, target: float, flags: list[str]) -> dict[str,
             "flags": flags, "gesture": gesture}  # fmt: skip
 
 
-def document_data(document: TrackDocument, before: TrackDocument | None = None) -> dict[str, Any]:
-    """A document for `DocumentOut`; with `before`, the time ranges whose sound differs."""
+def _notes_data(document: TrackDocument) -> list[dict[str, Any]]:
     targets = document.targets()
     flags: dict[str, list[str]] = {}
     for flag in document.flags():
         flags.setdefault(flag.note_id, []).append(f"{flag.kind}: {flag.reason}")
+    return [_note_data(e, targets[i], flags.get(i, [])) for i, e in document.notes.items()]
+
+
+def document_data(document: TrackDocument, before: TrackDocument | None = None) -> dict[str, Any]:
+    """A document for `DocumentOut`; with `before`, the time ranges whose sound differs."""
     spans = []
     if before is not None:
-        spans = changed_spans(sound().plan(document, before.notes), sound().plan(document), document)
+        spans = changed_spans(sound().plan(document, before.notes), sound().plan(document))
     cursor = document.track.cursor
     return {
         "track_id": document.track.id, "revision": document.track.revision,
-        "notes": [_note_data(e, targets[i], flags.get(i, [])) for i, e in document.notes.items()],
+        "notes": _notes_data(document),
         "steps": [{"number": s.number, "label": s.label, "in_force": s.number <= cursor} for s in document.steps],
         "can_undo": cursor > 0, "can_redo": cursor < len(document.steps),
         "changed": [{"start_s": a, "end_s": b} for a, b in spans],
@@ -76,3 +82,36 @@ def post_redo(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Do the last undone step again."""
     before = load_document(workspace(), track_id)
     return document_data(redo(workspace(), track_id, **json_data), before)
+
+
+@note_routes.get("/tracks/<track_id>/split-proposal")
+@note_routes.input(SplitQuery, location="query")
+@note_routes.output(SplitOut)
+def get_split_proposal(track_id: str, query_data: dict[str, Any]) -> Any:
+    """Where a note would be cut near a time, and the centres on both sides."""
+    document = load_document(workspace(), track_id)
+    return propose_split(document.notes, document.analysis, **query_data)
+
+
+@note_routes.get("/tracks/<track_id>/phrases/<int:phrase>/alike")
+@note_routes.output(AlikeOut)
+def get_alike(track_id: str, phrase: int) -> dict[str, Any]:
+    """Phrases that repeat this one in pitch and rhythm."""
+    return {"phrases": alike_phrases(load_document(workspace(), track_id).notes, phrase)}
+
+
+@note_routes.post("/tracks/<track_id>/preview")
+@note_routes.input(PreviewIn)
+@note_routes.output(PreviewOut)
+def post_preview(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Try an operation without taking it; its curve and sound can be asked for as “preview”."""
+    document = load_document(workspace(), track_id)
+    tried, change = preview_edit(document, json_data["operation"])
+    sound().keep_preview(track_id, tried.notes)
+    spans = changed_spans(sound().plan(document), sound().plan(tried))
+    return {
+        "notes": _notes_data(tried),
+        "changed_notes": len(change),
+        "lost": [edit_text(edited) for edited in lost_edits(change)],
+        "changed": [{"start_s": a, "end_s": b} for a, b in spans],
+    }

@@ -105,6 +105,11 @@ class VibratoOut(Schema):
     onset_s = Float(required=True)
 
 
+class StrokeOut(Schema):
+    points = List(List(Float()), required=True)
+    keep_fine = Boolean(required=True)
+
+
 class GestureOut(Schema):
     target_midi = Float(required=True, allow_none=True)
     rounding = String(required=True)
@@ -114,7 +119,14 @@ class GestureOut(Schema):
     lean_in = Float(required=True)
     lean_out = Float(required=True)
     glide_ms = Float(required=True)
+    glide_bend = Float(required=True)
     level_db = Float(required=True)
+    formant_shift = Float(required=True)
+    added_extent = Float(required=True)
+    added_rate_hz = Float(required=True)
+    added_onset_ms = Float(required=True)
+    added_level = Float(required=True)
+    hand = List(Nested(StrokeOut), required=True)
 
 
 class NoteOut(Schema):
@@ -126,6 +138,8 @@ class NoteOut(Schema):
     vibrato = Nested(VibratoOut, required=True, allow_none=True)
     level_db = Float(required=True)
     phrase = Integer(required=True)
+    octave = Integer(required=True)
+    centre_span = List(Float(), required=True, allow_none=True)
     target_midi = Float(required=True)
     tuned_midi = Float(required=True)
     edited = Boolean(required=True)
@@ -152,6 +166,60 @@ class DocumentOut(Schema):
     can_undo = Boolean(required=True)
     can_redo = Boolean(required=True)
     changed = List(Nested(SpanOut), required=True)
+
+
+class SplitQuery(Schema):
+    note_id = String(required=True)
+    at_s = Float(required=True)
+    exact = Boolean(load_default=False)
+
+
+class SplitOut(Schema):
+    note_id = String(required=True)
+    at_s = Float(required=True)
+    left_midi = Float(required=True)
+    right_midi = Float(required=True)
+
+
+class PreviewIn(Schema):
+    operation = Dict(required=True)
+
+
+class PreviewOut(Schema):
+    notes = List(Nested(NoteOut), required=True)
+    changed_notes = Integer(required=True)
+    lost = List(String(), required=True)
+    changed = List(Nested(SpanOut), required=True)
+
+
+class AlikeOut(Schema):
+    phrases = List(Integer(), required=True)
+
+
+class TunePassOut(Schema):
+    name = String(required=True)
+    hint = String(required=True)
+    shipped = Boolean(required=True)
+    pull = Float(required=True)
+    drift = Float(required=True)
+    vibrato = Float(required=True)
+    rounding = String(required=True)
+    beyond_cents = Float(required=True)
+    keep_edited = Boolean(required=True)
+
+
+class TunePassesOut(Schema):
+    passes = List(Nested(TunePassOut), required=True)
+
+
+class TunePassIn(Schema):
+    name = String(required=True, validate=Length(1, 60))
+    pull = Float(required=True, validate=Range(0, 1))
+    drift = Float(required=True, validate=Range(0, 2))
+    vibrato = Float(required=True, validate=Range(0, 3))
+    rounding = String(required=True, validate=OneOf(("scale", "semitone")))
+    beyond_cents = Float(required=True, validate=Range(0, 1200))
+    keep_edited = Boolean(required=True)
 
 
 class AirOut(Schema):
@@ -194,8 +262,13 @@ class RevisionIn(Schema):
     base_revision = Integer(required=True)
 
 
+class CurveQuery(Schema):
+    preview = Boolean(load_default=False)
+
+
 class AudioQuery(Schema):
-    kind = String(load_default="tuned", validate=OneOf(("tuned", "sung", "difference")))
+    kind = String(load_default="tuned", validate=OneOf(("tuned", "sung", "difference", "preview", "marked")))
+    step = Integer(load_default=None, allow_none=True)
     begin = Integer(required=True, validate=Range(min=0))
     end = Integer(required=True, validate=Range(min=0))
 

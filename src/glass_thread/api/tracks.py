@@ -13,7 +13,7 @@ from ..core.types import HOP_S
 from ..services.documents import load_document
 from ..services.import_audio import import_audio
 from .context import sound, workspace
-from .schemas import AnalysisOut, ImportOut, TrackChangeIn, TrackIn, TrackOut
+from .schemas import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn, TrackOut
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 
@@ -79,12 +79,13 @@ def get_curve(track_id: str) -> Response:
 
 
 @track_routes.get("/tracks/<track_id>/tuned-curve")
+@track_routes.input(CurveQuery, location="query")
 @track_routes.doc(responses={200: "float32[n] MIDI pitch as it will sound, float32[n] level change in dB"})
-def get_tuned_curve(track_id: str) -> Response:
-    """The tuned curve in compact binary form."""
+def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
+    """The tuned curve in compact binary form, or that of the preview."""
     document = load_document(workspace(), track_id)
-    plan = sound().plan(document)
-    return binary((document.analysis.contour.midi + plan.correction).astype("<f4"), plan.level_db.astype("<f4"))
+    plan = sound().plan(document, sound().preview(track_id) if query_data["preview"] else None)
+    return binary((plan.contour.midi + plan.correction).astype("<f4"), plan.level_db.astype("<f4"))
 
 
 @track_routes.get("/tracks/<track_id>/waveform")

@@ -145,9 +145,7 @@ def bench_time(seed: int) -> list[Row]:
     rows = []
     for factor in (0.5, 0.8, 1.25, 2.0):
         made = stretch_map(analysis.contour, analysis.air, [(note.start_s, note.end_s, factor)], RATE)
-        out, spent = timed(
-            partial(render_whole, sung.audio[np.newaxis], RATE, analysis.contour, still, time_map=made)
-        )
+        out, spent = timed(partial(render_whole, sung.audio[np.newaxis], RATE, analysis.contour, still, time_map=made))
         read = track_f0(out[0], RATE).midi
         place = np.arange(round((note.start_s + 0.06) / HOP_S), round((note.end_s - 0.06) / HOP_S))
         there = np.array([made.to_target(i * HOP_S * RATE) for i in place]) / RATE / HOP_S

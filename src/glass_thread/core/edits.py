@@ -6,7 +6,7 @@ maps note ids to (before, after), where None means that the note is not there.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from typing import Any
 
@@ -14,7 +14,7 @@ from .errors import NotFoundError, ParameterError
 from .gestures import AS_SUNG, Gesture, target_of
 from .scales import Key, round_pitch, step_pitch
 from .types import Note
-from .units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch, pitch_label
+from .units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
 from .validation import in_range
 
 
@@ -38,21 +38,30 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "lean_in": (-600.0, 600.0, "Lean in (cents)"),
     "lean_out": (-600.0, 600.0, "Lean out (cents)"),
     "glide_ms": (0.0, 500.0, "Glide (ms)"),
+    "glide_bend": (-1.0, 1.0, "Bend"),
     "level_db": (-24.0, 12.0, "Level (dB)"),
+    "formant_shift": (-12.0, 12.0, "Formant (semitones)"),
+    "added_extent": (0.0, 200.0, "Added vibrato (± cents)"),
+    "added_rate_hz": (3.0, 9.0, "Added vibrato rate (Hz)"),
+    "added_onset_ms": (0.0, 3000.0, "Added vibrato onset (ms)"),
+    "added_level": (0.0, 6.0, "Level with the vibrato (dB)"),
 }
 ROUNDINGS = ("scale", "semitone", "free")
 ASPECTS: dict[str, tuple[str, ...]] = {
     "centre": ("target_midi", "pull"),
     "drift": ("drift",),
     "lean": ("lean_in", "lean_out"),
-    "vibrato": ("vibrato",),
-    "glide": ("glide_ms",),
+    "vibrato": ("vibrato", "added_extent", "added_rate_hz", "added_onset_ms", "added_seed", "added_level"),
+    "glide": ("glide_ms", "glide_bend"),
+    "hand_curve": ("hand",),
+    "formant": ("formant_shift",),
     "level": ("level_db",),
 }
 ASPECTS["all"] = tuple(field.name for field in fields(Gesture))
 
 
-def _selected(document: Document, note_ids: Sequence[str]) -> list[EditedNote]:
+def selected(document: Document, note_ids: Sequence[str]) -> list[EditedNote]:
+    """The named notes; unknown, doubled or no names are refused."""
     if not note_ids:
         raise ParameterError("Nothing is selected. Select at least one note first.")
     missing = [note_id for note_id in note_ids if note_id not in document]
@@ -80,20 +89,22 @@ def current_target(document: Document, edited: EditedNote, key: Key) -> float:
     return target_of(edited.note, edited.gesture, key, neighbours_of(document, edited.note))
 
 
-def _with(document: Document, edited: EditedNote, key: Key, values: Mapping[str, Any]) -> EditedNote:
+def with_values(document: Document, edited: EditedNote, key: Key, values: Mapping[str, Any]) -> EditedNote:
+    """A note with gesture values set; a target comes with the pull that needs it."""
     gesture = replace(edited.gesture, **values)
     if gesture.pull > 0.0 and gesture.target_midi is None:  # a target in use must not move when the key is changed
         gesture = replace(gesture, target_midi=current_target(document, replace(edited, gesture=gesture), key))
     return replace(edited, gesture=gesture)
 
 
-def _difference(before: Sequence[EditedNote], after: Sequence[EditedNote]) -> Change:
+def difference(before: Sequence[EditedNote], after: Sequence[EditedNote]) -> Change:
+    """The change between two states of the same notes, without those that stay."""
     return {b.note.id: (b, a) for b, a in zip(before, after, strict=True) if b != a}
 
 
 def set_values(document: Document, key: Key, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> Change:
     """Set gesture values absolutely; ``target`` may be text like ``F#4 +8`` and implies full pull if there is none."""
-    chosen = _selected(document, note_ids)
+    chosen = selected(document, note_ids)
     checked: dict[str, Any] = {}
     for name, value in values.items():
         if name == "target":
@@ -112,29 +123,31 @@ def set_values(document: Document, key: Key, *, note_ids: Sequence[str], values:
     after = []
     for edited in chosen:
         own = dict(checked)
+        if own.get("added_extent") and not edited.gesture.added_seed:
+            own["added_seed"] = 1 + round(edited.note.start_s * 1000)
         if "target_midi" in own and "pull" not in own and edited.gesture.pull == 0.0:
             own["pull"] = 1.0
-        after.append(_with(document, edited, key, own))
-    return _difference(chosen, after)
+        after.append(with_values(document, edited, key, own))
+    return difference(chosen, after)
 
 
 def tune(document: Document, key: Key, *, note_ids: Sequence[str], rounding: str | None = None) -> Change:
     """Put notes fully on the nearest pitch their rounding allows."""
     if rounding is not None and rounding not in ROUNDINGS:
         raise ParameterError("Rounding must be scale, semitone or free.")
-    chosen = _selected(document, note_ids)
+    chosen = selected(document, note_ids)
     after = []
     for edited in chosen:
         way = rounding or edited.gesture.rounding
         way = "scale" if way == "free" else way
         target = round_pitch(edited.note.centre_midi, key, way, neighbours=neighbours_of(document, edited.note))
         after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
-    return _difference(chosen, after)
+    return difference(chosen, after)
 
 
 def move(document: Document, key: Key, *, note_ids: Sequence[str], steps: int = 0, cents: float = 0.0) -> Change:
     """Move targets by steps of each note's rounding, or by cents; what was as sung starts from where it was heard."""
-    chosen = _selected(document, note_ids)
+    chosen = selected(document, note_ids)
     steps = int(in_range(steps, -60, 60, "Steps"))
     cents = in_range(cents, -6000, 6000, "The move (cents)")
     after = []
@@ -147,7 +160,7 @@ def move(document: Document, key: Key, *, note_ids: Sequence[str], steps: int = 
             target = step_pitch(target, steps, key, gesture.rounding)
         in_range(target, LOWEST_MIDI, HIGHEST_MIDI, "The target")
         after.append(replace(edited, gesture=replace(gesture, target_midi=target, pull=gesture.pull or 1.0)))
-    return _difference(chosen, after)
+    return difference(chosen, after)
 
 
 def put_back(document: Document, key: Key, *, note_ids: Sequence[str], aspect: str = "all") -> Change:
@@ -155,9 +168,9 @@ def put_back(document: Document, key: Key, *, note_ids: Sequence[str], aspect: s
     del key
     if aspect not in ASPECTS:
         raise ParameterError(f"“{aspect}” is not an aspect; choose one of: {', '.join(ASPECTS)}.")
-    chosen = _selected(document, note_ids)
+    chosen = selected(document, note_ids)
     values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
-    return _difference(chosen, [replace(e, gesture=replace(e.gesture, **values)) for e in chosen])
+    return difference(chosen, [replace(e, gesture=replace(e.gesture, **values)) for e in chosen])
 
 
 def tune_pass(
@@ -173,7 +186,7 @@ def tune_pass(
     keep_edited: bool = True,
 ) -> Change:
     """Correct many notes at once; notes nearer to their target than `beyond_cents` and edited ones can be left."""
-    chosen = _selected(document, note_ids)
+    chosen = selected(document, note_ids)
     for name, value in (("pull", pull), ("drift", drift), ("vibrato", vibrato)):
         in_range(value, *RANGES[name][:2], RANGES[name][2])
     in_range(beyond_cents, 0, 1200, "The limit in cents")
@@ -189,54 +202,7 @@ def tune_pass(
             continue
         wanted = replace(edited.gesture, target_midi=target, pull=pull, drift=drift, vibrato=vibrato, rounding=rounding)
         after.append(replace(edited, gesture=wanted))
-    return _difference(chosen, after)
-
-
-OPERATIONS: dict[str, Callable[..., Change]] = {
-    "set": set_values,
-    "tune": tune,
-    "move": move,
-    "put_back": put_back,
-    "tune_pass": tune_pass,
-}
-
-
-def apply_operation(document: Document, key: Key, operation: Mapping[str, Any]) -> Change:
-    """Run one operation given as plain data: ``{"type": "tune", "note_ids": [...], ...}``.
-
-    Raises
-    ------
-    ParameterError, NotFoundError
-        With a sentence that says what is wrong; the document is never changed.
-    """
-    arguments = dict(operation)
-    name = arguments.pop("type", None)
-    if name not in OPERATIONS:
-        raise ParameterError(f"“{name}” is not an edit we know; choose one of: {', '.join(OPERATIONS)}.")
-    try:
-        return OPERATIONS[name](document, key, **arguments)
-    except TypeError as error:
-        raise ParameterError(f"The edit “{name}” has a wrong or missing value: {error}.") from error
-
-
-def describe(document: Document, operation: Mapping[str, Any], change: Change) -> str:
-    """One line for the list of steps, for example ``Target F♯4 · 1 note``."""
-    count = len(change)
-    notes = "1 note" if count == 1 else f"{count} notes"
-    name = operation.get("type")
-    if name == "set":
-        values = operation.get("values", {})
-        names = {"target": "Target", "target_midi": "Target", "pull": "Pull", "drift": "Drift", "vibrato": "Vibrato",
-                 "lean_in": "Lean in", "lean_out": "Lean out", "glide_ms": "Glide", "level_db": "Level",
-                 "rounding": "Rounding"}  # fmt: skip
-        what = ", ".join(names.get(v, v) for v in values)
-    else:
-        what = {"tune": "Tune", "move": "Move", "put_back": "Put back as sung", "tune_pass": "Tune pass"}[str(name)]
-    if count == 1 and name in ("tune", "move"):
-        after = next(iter(change.values()))[1]
-        if after is not None and after.gesture.target_midi is not None:
-            return f"{what} to {pitch_label(after.gesture.target_midi)}"
-    return f"{what} · {notes}"
+    return difference(chosen, after)
 
 
 def apply_change(document: Document, change: Change, *, backwards: bool = False) -> dict[str, EditedNote]:

@@ -249,9 +249,7 @@ def _refined_path(fine: NDArray[np.float32], hz: Floats) -> Floats:
     return np.where(moving > 0, settled + moving * (quick - settled), settled)
 
 
-def _refine_along(
-    fine: NDArray[np.float32], hz: Floats, found: Floats, width: int, order: int, most: int
-) -> Floats:
+def _refine_along(fine: NDArray[np.float32], hz: Floats, found: Floats, width: int, order: int, most: int) -> Floats:
     """Refine the frames with ``hz > 0`` along `found`, smoothed by a polynomial of `order` over `width` frames."""
     path = np.where(found > 0, found, np.nan)
     for a, b in runs(found > 0):

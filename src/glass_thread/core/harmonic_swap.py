@@ -25,7 +25,6 @@ from .interpolation import read_between
 from .pitch_marks import cycle_phase
 from .types import Floats
 
-
 WINDOW_CYCLES = 6
 FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
 MODAL_RD = 1.0  # LF shape of a modal voice

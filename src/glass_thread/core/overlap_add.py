@@ -43,9 +43,7 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
             out[o] += w * total
 
 
-def overlap_add(
-    x: Floats, marks: Floats, sources: Floats, targets: Floats, scales: Floats, length: int
-) -> Floats:
+def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, scales: Floats, length: int) -> Floats:
     """Sum of windowed grains.
 
     Parameters

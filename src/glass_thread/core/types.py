@@ -65,6 +65,10 @@ class Note:
     vibrato: Vibrato | None
     level_db: float
     phrase: int
+    octave: int = 0
+    """Octaves by which the reading of the pitch was moved by hand."""
+    centre_span: tuple[float, float] | None = None
+    """Seconds of the part that the centre was set on by hand."""
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ import numpy as np
 from ..core.edits import Change, EditedNote
 from ..core.errors import ParameterError
 from ..core.gestures import Gesture
+from ..core.hand_curve import Stroke
 from ..core.types import Analysis, Contour, Floats, Note, Vibrato
 from ..core.units import pitch_name
 
@@ -28,8 +29,9 @@ def note_to_data(note: Note) -> dict[str, Any]:
 
 def note_from_data(data: dict[str, Any]) -> Note:
     """Inverse of `note_to_data`."""
-    vibrato = data.get("vibrato")
-    return Note(**{**data, "vibrato": Vibrato(**vibrato) if vibrato else None})
+    vibrato, span = data.get("vibrato"), data.get("centre_span")
+    found = {"vibrato": Vibrato(**vibrato) if vibrato else None, "centre_span": tuple(span) if span else None}
+    return Note(**{**data, **found})
 
 
 def edited_to_data(edited: EditedNote | None) -> dict[str, Any] | None:
@@ -39,7 +41,13 @@ def edited_to_data(edited: EditedNote | None) -> dict[str, Any] | None:
 
 def edited_from_data(data: dict[str, Any] | None) -> EditedNote | None:
     """Inverse of `edited_to_data`."""
-    return None if data is None else EditedNote(note_from_data(data["note"]), Gesture(**data["gesture"]))
+    return None if data is None else EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]))
+
+
+def gesture_from_data(data: dict[str, Any]) -> Gesture:
+    """A gesture from plain data; values that an older version did not know are as sung."""
+    strokes = (Stroke(tuple((t, p) for t, p in s["points"]), s["keep_fine"]) for s in data.get("hand", ()))
+    return Gesture(**{**data, "hand": tuple(strokes)})
 
 
 def change_to_data(change: Change) -> dict[str, Any]:

@@ -51,8 +51,8 @@ def _as_it_will_sound(edited: EditedNote, target: float) -> Note:
     )
 
 
-def load_document(workspace: Workspace, track_id: str) -> TrackDocument:
-    """The document of a ready vocal track as it stands."""
+def load_document(workspace: Workspace, track_id: str, *, after_step: int | None = None) -> TrackDocument:
+    """The document of a ready vocal track as it stands, or as it was after step `after_step`."""
     track = workspace.tracks.get(track_id)
     analysis = workspace.analyses.load(track.audio_hash) if track.ready else None
     if analysis is None:
@@ -60,6 +60,7 @@ def load_document(workspace: Workspace, track_id: str) -> TrackDocument:
     song = workspace.songs.get(track.song_id)
     steps = workspace.tracks.steps(track_id)
     notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
-    for step in steps[: track.cursor]:
+    cursor = track.cursor if after_step is None else min(max(after_step, 0), track.cursor)
+    for step in steps[:cursor]:
         notes = apply_change(notes, change_from_data(step.change))
     return TrackDocument(track, song, song_key(song), analysis, steps, notes)

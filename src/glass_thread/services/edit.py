@@ -6,8 +6,10 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from ..core.edits import apply_change, apply_operation, describe
+from ..core.edits import AS_SUNG, ASPECTS, Change, EditedNote, apply_change
 from ..core.errors import ParameterError, StaleEditError
+from ..core.operations import apply_operation, describe
+from ..core.units import pitch_label
 from ..formats.documents import change_from_data, change_to_data
 from ..store.records import Step
 from .documents import TrackDocument, load_document
@@ -22,13 +24,26 @@ def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, opera
             "This track was changed elsewhere in the meantime; the newer state is shown now.",
             current=document.track.revision,
         )
-    change = apply_operation(document.notes, document.key, operation)
+    change = apply_operation(document.notes, document.key, operation, document.analysis)
     if not change:
         return document
     step = Step(0, describe(document.notes, operation, change), operation, change_to_data(change), time.time())
     track = workspace.tracks.commit(track_id, base_revision=base_revision, move_cursor=1, step=step)
     steps = [*document.steps[: document.track.cursor], replace(step, number=track.cursor)]
     return replace(document, track=track, steps=steps, notes=apply_change(document.notes, change))
+
+
+def preview_edit(document: TrackDocument, operation: dict[str, Any]) -> tuple[TrackDocument, Change]:
+    """The document as it would be after an operation, and the change; nothing is stored."""
+    change = apply_operation(document.notes, document.key, operation, document.analysis)
+    return replace(document, notes=apply_change(document.notes, change)), change
+
+
+def edit_text(edited: EditedNote) -> str:
+    """A note with something asked of it, in words: where it is and what would be lost."""
+    asked = [name.replace("_", " ") for name, fields in ASPECTS.items() if name != "all" and any(
+        getattr(edited.gesture, field) != getattr(AS_SUNG, field) for field in fields)]  # fmt: skip
+    return f"{pitch_label(edited.note.centre_midi)} at {edited.note.start_s:.2f} s: {', '.join(asked)}"
 
 
 def undo(workspace: Workspace, track_id: str, *, base_revision: int) -> TrackDocument:

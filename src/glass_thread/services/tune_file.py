@@ -10,9 +10,11 @@ import numpy as np
 from ..core.analysis import analyse
 from ..core.curve import curve_correction
 from ..core.dither import quantise
-from ..core.edits import EditedNote, apply_change, apply_operation, tune_pass
+from ..core.edits import EditedNote, apply_change, tune_pass
 from ..core.errors import ParameterError
-from ..core.gestures import level_change, pitch_correction, split_note
+from ..core.gestures import as_read, pitch_correction, split_note
+from ..core.note_changes import formant_change, level_change
+from ..core.operations import apply_operation
 from ..core.render import render_whole
 from ..core.scales import Key, make_key
 from ..core.types import HOP_S, Analysis, Floats
@@ -36,7 +38,7 @@ def edited_notes(analysis: Analysis, key: Key, operations: list[dict[str, Any]])
     notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
     for operation in operations:
         wanted = {**operation, "note_ids": list(notes)} if operation.get("note_ids") == "all" else operation
-        notes = apply_change(notes, apply_operation(notes, key, wanted))
+        notes = apply_change(notes, apply_operation(notes, key, wanted, analysis))
     return notes
 
 
@@ -56,7 +58,8 @@ def tune_file(
     audio, info = read_audio(source)
     analysis = analyse(audio, info.sample_rate)
     chosen = key or likely_key(analysis)
-    level = np.zeros(len(analysis.contour.midi))
+    contour = analysis.contour
+    level = formant = np.zeros(len(contour.midi))
     if curve is not None:
         correction = curve_correction(analysis.contour, analysis.notes, read_curve(curve, analysis.contour))
         changed = _notes_under(analysis, correction)
@@ -70,14 +73,15 @@ def tune_file(
                 notes = apply_change(notes, tune_pass(notes, chosen, note_ids=list(notes), **settings))
         gestures = {note_id: e.gesture for note_id, e in notes.items()}
         listed = [e.note for e in notes.values()]
+        contour = as_read(contour, listed)
         correction = pitch_correction(
-            analysis.contour, listed, gestures, chosen,
-            lambda note: split_note(analysis.contour, analysis.level_db, note),
-        )  # fmt: skip
+            contour, listed, gestures, chosen, lambda note: split_note(contour, analysis.level_db, note)
+        )
         level = level_change(listed, gestures, len(level))
+        formant = formant_change(listed, gestures, len(level))
         changed = sum(not gesture.is_as_sung for gesture in gestures.values())
-    tuned = render_whole(audio, info.sample_rate, analysis.contour, correction)
-    tuned = with_level(tuned, Plan(correction, level), info.sample_rate, 0)
+    tuned = render_whole(audio, info.sample_rate, contour, correction, formant=formant)
+    tuned = with_level(tuned, Plan(contour, correction, formant, level), info.sample_rate, 0)
     return _write(target, audio, tuned, info, changed)
 
 

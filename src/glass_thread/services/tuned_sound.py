@@ -11,9 +11,11 @@ import numpy as np
 
 from ..core.contour import ContourParts
 from ..core.edits import EditedNote
-from ..core.gestures import level_change, pitch_correction, split_note
+from ..core.errors import NotFoundError
+from ..core.gestures import as_read, pitch_correction, split_note
+from ..core.note_changes import formant_change, level_change
 from ..core.render import Patch, Run, apply_patches, prepare_run, render_run, voiced_runs
-from ..core.types import HOP_S, Analysis, Floats, Note
+from ..core.types import HOP_S, Contour, Floats, Note
 from ..core.units import db_to_gain
 from ..formats.audio import AudioInfo, read_audio
 from ..store.audio_files import AudioFiles
@@ -21,6 +23,8 @@ from .documents import TrackDocument
 
 SOURCES_KEPT = 6
 PATCHES_KEPT = 600
+RUNS_KEPT = 4000
+PREVIEWS_KEPT = 8
 
 
 @dataclass
@@ -29,17 +33,26 @@ class Source:
 
     audio: np.ndarray
     info: AudioInfo
-    runs: dict[tuple[int, int], Run] = field(default_factory=dict)
+    runs: OrderedDict[tuple[int, int, bytes], Run] = field(default_factory=OrderedDict)
     parts: dict[Note, ContourParts] = field(default_factory=dict)
     patches: OrderedDict[tuple[int, int, bytes], list[Patch]] = field(default_factory=OrderedDict)
 
 
 @dataclass(frozen=True)
 class Plan:
-    """What is asked of a whole track on the analysis grid: pitch in semitones and level in dB."""
+    """What is asked of a whole track on the analysis grid.
 
+    The sung pitch as it is read, its correction and the shift of the formants in semitones, and the level in dB.
+    """
+
+    contour: Contour
     correction: Floats
+    formant: Floats
     level_db: Floats
+
+    def asked(self, first: int, last: int) -> bool:
+        """True when pitch or formants change in frames [first, last)."""
+        return bool(self.correction[first:last].any() or self.formant[first:last].any())
 
 
 class TunedSound:
@@ -48,6 +61,7 @@ class TunedSound:
     def __init__(self, audio: AudioFiles) -> None:
         self._audio = audio
         self._sources: OrderedDict[str, Source] = OrderedDict()
+        self._previews: OrderedDict[str, dict[str, EditedNote]] = OrderedDict()
         self._lock = threading.RLock()
 
     def source(self, audio_hash: str) -> Source:
@@ -71,52 +85,77 @@ class TunedSound:
         listed = [e.note for e in edited.values()]
         gestures = {note_id: e.gesture for note_id, e in edited.items()}
 
+        contour = as_read(analysis.contour, listed)
+
         def split(note: Note) -> ContourParts:
             with self._lock:
                 if note not in source.parts:
-                    source.parts[note] = split_note(analysis.contour, analysis.level_db, note)
+                    source.parts[note] = split_note(contour, analysis.level_db, note)
                 return source.parts[note]
 
+        frames = len(contour.midi)
         return Plan(
-            pitch_correction(analysis.contour, listed, gestures, document.key, split),
-            level_change(listed, gestures, len(analysis.contour.midi)),
+            contour,
+            pitch_correction(contour, listed, gestures, document.key, split),
+            formant_change(listed, gestures, frames),
+            level_change(listed, gestures, frames),
         )
+
+    def keep_preview(self, track_id: str, notes: dict[str, EditedNote]) -> None:
+        """Remember notes that are tried out, to be seen and heard before they are taken; one set a track."""
+        with self._lock:
+            self._previews[track_id] = notes
+            self._previews.move_to_end(track_id)
+            while len(self._previews) > PREVIEWS_KEPT:
+                self._previews.popitem(last=False)
+
+    def preview(self, track_id: str) -> dict[str, EditedNote]:
+        """The notes tried out last."""
+        with self._lock:
+            if track_id not in self._previews:
+                raise NotFoundError("There is no preview any more; open it again.")
+            return self._previews[track_id]
 
     def span(self, document: TrackDocument, plan: Plan, begin: int, end: int) -> Floats:
         """Tuned samples [begin, end), shape (channels, end - begin); the same as that slice of the whole."""
         source = self.source(document.track.audio_hash)
         begin, end = max(0, begin), min(end, source.audio.shape[1])
-        patches = self._patches(source, document.analysis, plan, begin, end)
+        patches = self._patches(source, plan, begin, end)
         return with_level(apply_patches(source.audio, patches, begin, end), plan, source.info.sample_rate, begin)
 
-    def _patches(self, source: Source, analysis: Analysis, plan: Plan, begin: int, end: int) -> list[Patch]:
+    def _patches(self, source: Source, plan: Plan, begin: int, end: int) -> list[Patch]:
         rate = source.info.sample_rate
         found: list[Patch] = []
-        for first, last in voiced_runs(analysis.contour):
+        for first, last in voiced_runs(plan.contour):
             if last * HOP_S * rate < begin - rate * HOP_S or (first - 1) * HOP_S * rate > end:
                 continue
-            if plan.correction[first:last].any():
-                found += self._run_patches(source, analysis, plan, first, last)
+            if plan.asked(first, last):
+                found += self._run_patches(source, plan, first, last)
         return found
 
-    def _run_patches(self, source: Source, analysis: Analysis, plan: Plan, first: int, last: int) -> list[Patch]:
-        digest = hashlib.blake2b(plan.correction[first:last].tobytes(), digest_size=16).digest()
-        key = (first, last, digest)
+    def _run_patches(self, source: Source, plan: Plan, first: int, last: int) -> list[Patch]:
+        rate = source.info.sample_rate
+        pitch = _digest(plan.contour.midi[first:last])
+        key = (first, last, pitch + _digest(plan.correction[first:last]) + _digest(plan.formant[first:last]))
         with self._lock:
             if key in source.patches:
                 source.patches.move_to_end(key)
                 return source.patches[key]
-            if (first, last) not in source.runs:
-                source.runs[(first, last)] = prepare_run(
-                    source.audio, source.info.sample_rate, analysis.contour, first, last
-                )
-            run = source.runs[(first, last)]
-        made = render_run(source.audio, source.info.sample_rate, run, plan.correction)
+            if (first, last, pitch) not in source.runs:
+                source.runs[(first, last, pitch)] = prepare_run(source.audio, rate, plan.contour, first, last)
+                while len(source.runs) > RUNS_KEPT:
+                    source.runs.popitem(last=False)
+            run = source.runs[(first, last, pitch)]
+        made = render_run(source.audio, rate, run, plan.correction, formant=plan.formant)
         with self._lock:
             source.patches[key] = made
             while len(source.patches) > PATCHES_KEPT:
                 source.patches.popitem(last=False)
         return made
+
+
+def _digest(values: Floats) -> bytes:
+    return hashlib.blake2b(values.tobytes(), digest_size=16).digest()
 
 
 def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
@@ -130,14 +169,11 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
     return samples
 
 
-def changed_spans(before: Plan, after: Plan, document: TrackDocument) -> list[tuple[float, float]]:
+def changed_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
     """Time ranges in seconds whose sound differs between two plans of one document."""
-    pitch = before.correction != after.correction
-    spans = [
-        (max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S)
-        for a, b in voiced_runs(document.analysis.contour)
-        if pitch[a:b].any()
-    ]
+    pitch = (before.correction != after.correction) | (before.formant != after.formant)
+    pitch |= np.nan_to_num(before.contour.midi) != np.nan_to_num(after.contour.midi)
+    spans = [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in voiced_runs(after.contour) if pitch[a:b].any()]
     level = np.flatnonzero(before.level_db != after.level_db)
     if len(level):
         spans.append((max(0.0, (level[0] - 1) * HOP_S), float((level[-1] + 2) * HOP_S)))

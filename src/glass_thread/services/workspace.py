@@ -11,6 +11,7 @@ from ..store.analysis_cache import AnalysisCache
 from ..store.audio_files import AudioFiles
 from ..store.database import Database
 from ..store.repositories import Songs, Tasks, Tracks
+from ..store.tune_passes import TunePasses
 
 
 @dataclass(frozen=True)
@@ -21,6 +22,7 @@ class Workspace:
     songs: Songs
     tracks: Tracks
     tasks: Tasks
+    passes: TunePasses
     audio: AudioFiles
     analyses: AnalysisCache
     enqueue: Callable[[str], None]
@@ -45,6 +47,13 @@ def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _tas
     folder.mkdir(parents=True, exist_ok=True)
     database = Database(folder / "glass-thread.sqlite3")
     return Workspace(
-        folder, Songs(database), Tracks(database), Tasks(database), AudioFiles(folder), AnalysisCache(folder), enqueue,
+        folder,
+        Songs(database),
+        Tracks(database),
+        Tasks(database),
+        TunePasses(database),
+        AudioFiles(folder),
+        AnalysisCache(folder),
+        enqueue,
         database,
-    )  # fmt: skip
+    )

@@ -78,3 +78,9 @@ class TaskRow(Base):
     result: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     cancel: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[float]
+
+
+class TunePassRow(Base):
+    __tablename__ = "tune_pass"
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    settings: Mapped[dict[str, Any]] = mapped_column(JSON)

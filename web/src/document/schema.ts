@@ -8,6 +8,10 @@ export interface AirOut {
   level_db: number;
 }
 
+export interface AlikeOut {
+  phrases: number[];
+}
+
 export interface AnalysisOut {
   duration_s: number;
   hop_s: number;
@@ -43,7 +47,14 @@ export interface GestureOut {
   lean_in: number;
   lean_out: number;
   glide_ms: number;
+  glide_bend: number;
   level_db: number;
+  formant_shift: number;
+  added_extent: number;
+  added_rate_hz: number;
+  added_onset_ms: number;
+  added_level: number;
+  hand: StrokeOut[];
 }
 
 export interface HTTPError {
@@ -71,6 +82,8 @@ export interface NoteOut {
   vibrato: VibratoOut | null;
   level_db: number;
   phrase: number;
+  octave: number;
+  centre_span: number[] | null;
   target_midi: number;
   tuned_midi: number;
   edited: boolean;
@@ -82,6 +95,17 @@ export interface PhraseOut {
   index: number;
   start_s: number;
   end_s: number;
+}
+
+export interface PreviewIn {
+  operation: Record<string, unknown>;
+}
+
+export interface PreviewOut {
+  notes: NoteOut[];
+  changed_notes: number;
+  lost: string[];
+  changed: SpanOut[];
 }
 
 export interface PrintIn {
@@ -168,10 +192,22 @@ export interface SpanOut {
   end_s: number;
 }
 
+export interface SplitOut {
+  note_id: string;
+  at_s: number;
+  left_midi: number;
+  right_midi: number;
+}
+
 export interface StepOut {
   number: number;
   label: string;
   in_force: boolean;
+}
+
+export interface StrokeOut {
+  points: number[][];
+  keep_fine: boolean;
 }
 
 export interface TaskOut {
@@ -252,6 +288,32 @@ export interface TrackOut1 {
   notes_found: number;
   revision: number;
   position: number;
+}
+
+export interface TunePassIn {
+  name: string;
+  pull: number;
+  drift: number;
+  vibrato: number;
+  rounding: "scale" | "semitone";
+  beyond_cents: number;
+  keep_edited: boolean;
+}
+
+export interface TunePassOut {
+  name: string;
+  hint: string;
+  shipped: boolean;
+  pull: number;
+  drift: number;
+  vibrato: number;
+  rounding: string;
+  beyond_cents: number;
+  keep_edited: boolean;
+}
+
+export interface TunePassesOut {
+  passes: TunePassOut[];
 }
 
 export interface ValidationError {

@@ -1,0 +1,56 @@
+"""What the gestures of notes do to level and vocal tract over the whole track."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from .gestures import AS_SUNG, Gesture, added_vibrato, note_frames
+from .signal_tools import smoothstep
+from .types import HOP_S, Floats, Note
+
+LEVEL_RAMP_S = 0.03
+
+
+def level_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_frames: int) -> Floats:
+    """Level change in dB on the analysis grid, shape (n_frames,); exactly 0 outside notes whose level is changed.
+
+    Ramps lie inside the note, over at most 30 ms at each edge.
+    """
+    total = np.zeros(n_frames)
+    for note in notes:
+        gesture = gestures.get(note.id, AS_SUNG)
+        a, b = note_frames(note, n_frames)
+        if gesture.level_db:
+            total[a:b] = gesture.level_db * _inside(b - a)
+        if gesture.added_level and gesture.added_extent:
+            total[a:b] += gesture.added_level * added_vibrato(b - a, gesture) * _inside(b - a)
+    return total
+
+
+def formant_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_frames: int) -> Floats:
+    """Shift of the vocal tract's resonances in semitones, shape (n_frames,); exactly 0 outside shifted notes.
+
+    Neighbours with the same shift are not ramped between.
+    """
+    total = np.zeros(n_frames)
+    plain = np.zeros(n_frames)
+    for note in notes:
+        shift = gestures.get(note.id, AS_SUNG).formant_shift
+        if shift:
+            a, b = note_frames(note, n_frames)
+            total[a:b] = shift * _inside(b - a)
+            plain[a:b] = shift
+    same = np.flatnonzero((plain[1:] == plain[:-1]) & (plain[1:] != 0.0) & (total[1:] * total[:-1] == 0.0))
+    reach = int(LEVEL_RAMP_S / HOP_S) + 1
+    for border in same:
+        total[max(0, border - reach) : border + reach + 1] = plain[border]
+    return total
+
+
+def _inside(n: int) -> Floats:
+    """Weight over the frames of a note: smooth ramps of at most 30 ms at its edges."""
+    ramp = max(1.0, min(LEVEL_RAMP_S / HOP_S, n / 3))
+    position = np.arange(n)
+    return smoothstep(position / ramp) * smoothstep((n - 1 - position) / ramp)
