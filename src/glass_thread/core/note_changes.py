@@ -35,17 +35,16 @@ def formant_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_fra
     Neighbours with the same shift are not ramped between.
     """
     total = np.zeros(n_frames)
-    plain = np.zeros(n_frames)
-    for note in notes:
+    before: tuple[int, float] = (-1, 0.0)
+    for note in sorted(notes, key=lambda note: note.start_s):
         shift = gestures.get(note.id, AS_SUNG).formant_shift
+        a, b = note_frames(note, n_frames)
         if shift:
-            a, b = note_frames(note, n_frames)
             total[a:b] = shift * _inside(b - a)
-            plain[a:b] = shift
-    same = np.flatnonzero((plain[1:] == plain[:-1]) & (plain[1:] != 0.0) & (total[1:] * total[:-1] == 0.0))
-    reach = int(LEVEL_RAMP_S / HOP_S) + 1
-    for border in same:
-        total[max(0, border - reach) : border + reach + 1] = plain[border]
+        if shift and before == (a, shift):
+            reach = int(LEVEL_RAMP_S / HOP_S) + 1
+            total[a - reach : a + reach] = shift
+        before = (b, shift)
     return total
 
 

@@ -75,7 +75,7 @@ def _best_cut(midi: np.ndarray, level: np.ndarray, at: float, low: float, high: 
         before, after = before[np.isfinite(before)], after[np.isfinite(after)]
         if len(before) < 3 or len(after) < 3:
             continue
-        step = abs(float(np.median(after) - np.median(before)))
+        step = abs(float(after.mean() - before.mean()))
         around = level[max(0, frame - side) : frame + side]
         dip = max(0.0, float(around.max() - level[frame])) / 12.0
         score = step + dip - 0.5 * abs(frame * HOP_S - at)
