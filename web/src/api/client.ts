@@ -2,17 +2,22 @@
 
 import type { Listening } from "../document/model";
 import type {
+  AlikeOut,
   AnalysisOut,
   DocumentOut,
   ImportOut,
+  PreviewOut,
   PrintIn,
   PrintSummaryOut,
   SongChangeIn,
   SongOut,
   SongsOut,
+  SplitOut,
   TaskOut,
   TrackChangeIn,
   TrackOut,
+  TunePassesOut,
+  TunePassIn,
 } from "../document/schema";
 import { ApiError } from "./errors";
 
@@ -61,10 +66,18 @@ export const api = {
   undo: (id: string, base_revision: number) => json<DocumentOut>(`/tracks/${id}/undo`, "POST", { base_revision }),
   redo: (id: string, base_revision: number) => json<DocumentOut>(`/tracks/${id}/redo`, "POST", { base_revision }),
   curve: (id: string) => bytes(`/tracks/${id}/curve`),
-  tunedCurve: (id: string) => bytes(`/tracks/${id}/tuned-curve`),
+  tunedCurve: (id: string, preview = false) => bytes(`/tracks/${id}/tuned-curve?preview=${preview}`),
+  preview: (id: string, operation: Record<string, unknown>) =>
+    json<PreviewOut>(`/tracks/${id}/preview`, "POST", { operation }),
+  splitProposal: (id: string, noteId: string, at_s: number, exact: boolean) =>
+    json<SplitOut>(`/tracks/${id}/split-proposal?note_id=${noteId}&at_s=${at_s}&exact=${exact}`),
+  alike: (id: string, phrase: number) => json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike`),
+  tunePasses: () => json<TunePassesOut>("/tune-passes"),
+  saveTunePass: (wanted: TunePassIn) => json<TunePassesOut>("/tune-passes", "POST", wanted),
+  removeTunePass: (name: string) => json<undefined>(`/tune-passes/${encodeURIComponent(name)}`, "DELETE"),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
-  audio: (id: string, kind: Listening, begin: number, end: number) =>
-    bytes(`/tracks/${id}/audio?kind=${kind}&begin=${begin}&end=${end}`),
+  audio: (id: string, kind: Listening, begin: number, end: number, step: number | null) =>
+    bytes(`/tracks/${id}/audio?kind=${kind}&begin=${begin}&end=${end}${step === null ? "" : `&step=${step}`}`),
   printSummary: (id: string) => json<PrintSummaryOut>(`/tracks/${id}/print-summary`),
   print: (id: string, wanted: PrintIn) => json<TaskOut>(`/tracks/${id}/prints`, "POST", wanted),
   printUrl: (taskId: string) => `${PREFIX}/prints/${taskId}/file`,

@@ -2,9 +2,12 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { NoteOut } from "../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
-import { editSelection } from "../hooks/editing";
+import { sharedValue, VALUES, type ValueName } from "../document/values";
+import { changeValueBy, editSelection, setValue } from "../hooks/editing";
+import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
+import { beginSplit } from "../hooks/splitting";
 import { useEditor } from "../hooks/useStore";
-import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
+import { Button, Choice, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
 
 const Body = styled.div`
   padding: 2px 12px 12px;
@@ -47,8 +50,13 @@ const Facts = styled.dl`
 
 const Buttons = styled.div`
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: 6px;
+  & select,
+  & button {
+    width: 100%;
+    text-align: center;
+  }
   padding-top: 4px;
 `;
 
@@ -67,6 +75,56 @@ const ROUNDINGS = [
   ["semitone", "Semitone"],
   ["free", "Free"],
 ] as const;
+
+const NOTE_ROWS: ValueName[] = [
+  "pull",
+  "lean_in",
+  "drift",
+  "vibrato",
+  "lean_out",
+  "glide_ms",
+  "glide_bend",
+  "level_db",
+  "formant_shift",
+];
+const ADDED_ROWS: ValueName[] = ["added_extent", "added_rate_hz", "added_onset_ms", "added_level"];
+const ASPECTS = [
+  ["all", "Everything"],
+  ["centre", "Centre"],
+  ["drift", "Drift"],
+  ["lean", "Lean"],
+  ["vibrato", "Vibrato"],
+  ["glide", "Glide"],
+  ["hand_curve", "Hand curve"],
+  ["formant", "Formant"],
+  ["level", "Level"],
+] as const;
+const MORE: [string, () => void][] = [
+  ["Join (J)", joinSelection],
+  ["Straighten towards the in end", () => void editSelection({ type: "straighten", side: "in" })],
+  ["Straighten towards the out end", () => void editSelection({ type: "straighten", side: "out" })],
+  ["Soften the joins", () => void editSelection({ type: "soften_joins" })],
+  ["Centre here (C)", centreAtPointer],
+  ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
+  ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
+  ["This is no note", () => void editSelection({ type: "make_air" })],
+  ["Copy gestures (Ctrl+C)", copySelection],
+  ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
+  ["The same, without targets", () => pasteGestures(false)],
+  ["Carry to phrases like this one", carryToAlike],
+];
+
+function more(event: React.ChangeEvent<HTMLSelectElement>): void {
+  MORE.find(([text]) => text === event.target.value)?.[1]();
+}
+
+const Fold = styled.details`
+  & summary {
+    cursor: pointer;
+    color: var(--muted);
+    padding: 2px 0;
+  }
+`;
 
 /** The value all notes share, or null. */
 function shared<T>(notes: NoteOut[], read: (note: NoteOut) => T): T | null {
@@ -108,18 +166,20 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   const target = shared(notes, (note) => note.target_midi);
   const set = (name: string, value: unknown): Promise<boolean> =>
     editSelection({ type: "set", values: { [name]: value } });
-  const percent = (name: "pull" | "drift" | "vibrato", label: string, max: number) => {
-    const value = shared(notes, (note) => note.gesture[name]);
+  const valueRow = (name: ValueName) => {
+    const spec = VALUES[name];
     return (
       <ValueRow
-        label={label}
-        unit="%"
-        value={value === null ? null : Math.round(value * 1000) / 10}
-        min={0}
-        max={max}
-        step={1}
+        key={name}
+        label={spec.label}
+        unit={spec.unit}
+        value={sharedValue(notes, spec)}
+        min={spec.min}
+        max={spec.max}
+        step={spec.step}
         disabled={none}
-        onCommit={(next) => void set(name, next / 100)}
+        onCommit={(next) => void setValue(spec, next)}
+        onChangeBy={(amount) => void changeValueBy(spec, amount)}
       />
     );
   };
@@ -155,36 +215,39 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
           onChange={(value) => void set("rounding", value)}
         />
       </TargetRow>
-      {percent("pull", "Pull", 100)}
-      {percent("drift", "Drift", 200)}
-      {percent("vibrato", "Vibrato", 300)}
-      <ValueRow
-        label="Level"
-        unit="dB"
-        value={shared(notes, (note) => note.gesture.level_db)}
-        min={-24}
-        max={12}
-        step={0.5}
-        disabled={none}
-        onCommit={(next) => void set("level_db", next)}
-      />
-      <ValueRow
-        label="Glide"
-        unit="ms"
-        value={shared(notes, (note) => note.gesture.glide_ms)}
-        min={0}
-        max={500}
-        step={5}
-        disabled={none}
-        onCommit={(next) => void set("glide_ms", next)}
-      />
+      {NOTE_ROWS.map(valueRow)}
+      <Fold>
+        <summary>Added vibrato</summary>
+        {ADDED_ROWS.map(valueRow)}
+      </Fold>
       <Buttons>
         <MainButton isDisabled={none} onPress={() => void editSelection({ type: "tune" })}>
           Tune (T)
         </MainButton>
-        <Button isDisabled={none} onPress={() => void editSelection({ type: "put_back", aspect: "all" })}>
-          Put back as sung
+        <Button isDisabled={none} onPress={() => void beginSplit()}>
+          Split (X)
         </Button>
+        <Choice
+          aria-label="Put back as sung"
+          disabled={none}
+          value=""
+          onChange={(event) => void editSelection({ type: "put_back", aspect: event.target.value })}
+        >
+          <option value="">Put back…</option>
+          {ASPECTS.map(([aspect, text]) => (
+            <option key={aspect} value={aspect}>
+              {text}
+            </option>
+          ))}
+        </Choice>
+        <Choice aria-label="More for the selection" disabled={none} value="" onChange={more}>
+          <option value="">More…</option>
+          {MORE.map(([text]) => (
+            <option key={text} value={text}>
+              {text}
+            </option>
+          ))}
+        </Choice>
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
     </Body>

@@ -5,6 +5,7 @@ import { selectedNotes } from "../hooks/editing";
 import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../hooks/useSheet";
 import { useEditor } from "../hooks/useStore";
 import { centreViewAt } from "../hooks/view";
+import { NoteStrip } from "./NoteStrip";
 
 const Frame = styled.div`
   position: relative;
@@ -98,6 +99,7 @@ export function SheetView() {
         aria-label={`Sheet; ${spoken}. Arrow keys choose and move notes; the notes table holds the same.`}
       />
       <div className="playhead" ref={line} />
+      <NoteStrip />
     </Frame>
   );
 }

@@ -1,8 +1,10 @@
 import { useEffect, useRef } from "react";
 import styled from "styled-components";
+import type { Listening } from "../document/model";
 import { barText, secondsText } from "../document/time_text";
 import { store } from "../document/store";
 import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../hooks/playing";
+import { markNow } from "../hooks/shaping";
 import { useEditor } from "../hooks/useStore";
 import { Button, MainButton, Segments } from "./ui";
 
@@ -43,6 +45,7 @@ const LISTENING = [
   ["tuned", "Tuned"],
   ["difference", "Difference"],
 ] as const;
+const WITH_MARK = [...LISTENING, ["marked", "At mark"]] as const;
 
 function Clock() {
   const text = useRef<HTMLDivElement>(null);
@@ -70,6 +73,7 @@ function Clock() {
 export function TransportBar() {
   const playing = useEditor((s) => s.playing);
   const listening = useEditor((s) => s.listening);
+  const marked = useEditor((s) => s.markedStep !== null);
   const loop = useEditor((s) => s.loop);
   const backing = useEditor((s) => s.backing);
   const level = useEditor((s) => s.backingLevel);
@@ -84,7 +88,15 @@ export function TransportBar() {
         Loop
       </Button>
       <Clock />
-      <Segments label="Listen to" options={LISTENING} value={listening} onChange={listenTo} />
+      <Segments<Listening>
+        label="Listen to"
+        options={marked ? WITH_MARK : LISTENING}
+        value={listening}
+        onChange={listenTo}
+      />
+      <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
+        Mark (M)
+      </Button>
       {hasBacking && (
         <label>
           <input type="checkbox" checked={backing} onChange={(e) => setBacking({ backing: e.target.checked })} />

@@ -13,6 +13,7 @@ import {
   SliderTrack,
 } from "react-aria-components";
 import styled, { css } from "styled-components";
+import { readTyped } from "../document/values";
 
 const control = css`
   font: inherit;
@@ -189,6 +190,8 @@ interface ValueRowProps {
   step: number;
   disabled?: boolean;
   onCommit: (value: number) => void;
+  /** a change by an amount, typed as “by 5” */
+  onChangeBy?: (amount: number) => void;
 }
 
 /** One value as a fader and as a field that takes typed numbers. */
@@ -224,21 +227,29 @@ export function ValueRow(props: ValueRowProps) {
         }
         disabled={props.disabled ?? false}
         onCommit={onCommit}
+        {...(props.onChangeBy ? { onChangeBy: props.onChangeBy } : {})}
       />
     </Row>
   );
 }
 
-function NumberField(props: { label: string; text: string; disabled: boolean; onCommit: (value: number) => void }) {
+function NumberField(props: {
+  label: string;
+  text: string;
+  disabled: boolean;
+  onCommit: (value: number) => void;
+  onChangeBy?: (amount: number) => void;
+}) {
   return (
     <TypedField
       label={props.label}
       text={props.text}
       disabled={props.disabled}
       onCommit={(typed) => {
-        const number = Number.parseFloat(typed.replace("−", "-").replace(",", "."));
-        if (!Number.isFinite(number)) return false;
-        props.onCommit(number);
+        const read = readTyped(typed);
+        if (!read) return false;
+        if (read.relative && props.onChangeBy) props.onChangeBy(read.value);
+        else props.onCommit(read.value);
         return true;
       }}
     />

@@ -1,9 +1,10 @@
 /** What the editor shows; plain records, seconds and MIDI pitch, never pixels. */
 
-import type { AnalysisOut, DocumentOut, NoteOut, SongOut, TrackOut } from "./schema";
+import type { AnalysisOut, DocumentOut, NoteOut, SongOut, SplitOut, TrackOut } from "./schema";
 
-export type { AnalysisOut, DocumentOut, NoteOut, SongOut, TrackOut };
-export type Listening = "tuned" | "sung" | "difference";
+export type { AnalysisOut, DocumentOut, NoteOut, SongOut, SplitOut, TrackOut };
+export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked";
+export type Tool = "select" | "draw" | "rub";
 
 /** Curves of one track on the analysis grid; NaN where unvoiced. */
 export interface Curves {
@@ -31,6 +32,20 @@ export interface DragPreview {
   label: string;
   line: number;
 }
+
+/** Notes and curve of an operation that is tried out and not taken yet. */
+export interface Preview {
+  notes: NoteOut[];
+  tuned: Float32Array;
+}
+
+/** What a gesture under way shows on the sheet besides a moved note. */
+export type Mark =
+  | { kind: "split"; proposal: SplitOut }
+  | { kind: "edge"; noteId: string; side: "start" | "end"; at_s: number }
+  | { kind: "glide"; noteId: string; glide_ms: number; bend: number }
+  | { kind: "line"; points: [number, number][]; fine: boolean }
+  | { kind: "rub"; start_s: number; end_s: number };
 
 /** Cents from the centre as sung to the target. */
 export function centsOff(note: NoteOut): number {

@@ -1,7 +1,18 @@
 /** The editor's state; everything on screen reads from here. */
 
 import { createStore } from "zustand/vanilla";
-import type { AnalysisOut, Curves, DocumentOut, DragPreview, Listening, SongOut, View } from "./model";
+import type {
+  AnalysisOut,
+  Curves,
+  DocumentOut,
+  DragPreview,
+  Listening,
+  Mark,
+  Preview,
+  SongOut,
+  Tool,
+  View,
+} from "./model";
 
 export interface Message {
   text: string;
@@ -18,6 +29,15 @@ export interface EditorState {
   selection: ReadonlySet<string>;
   view: View;
   drag: DragPreview | null;
+  tool: Tool;
+  stripHidden: boolean;
+  mark: Mark | null;
+  preview: Preview | null;
+  /** notes whose gestures were copied */
+  copied: string[];
+  /** the step after which the last listening round was marked */
+  markedStep: number | null;
+  window: "pass" | "recut" | null;
   listening: Listening;
   playing: boolean;
   cursor_s: number;
@@ -41,6 +61,13 @@ export const store = createStore<EditorState>(() => ({
   selection: new Set<string>(),
   view: { start_s: 0, end_s: 12, low: 54, high: 78 },
   drag: null,
+  tool: "select",
+  stripHidden: false,
+  mark: null,
+  preview: null,
+  copied: [],
+  markedStep: null,
+  window: null,
   listening: "tuned",
   playing: false,
   cursor_s: 0,

@@ -1,6 +1,6 @@
 /** What the painters of the sheet are handed. */
 
-import type { AnalysisOut, Curves, DragPreview, NoteOut, View } from "../document/model";
+import type { AnalysisOut, Curves, DragPreview, Mark, NoteOut, View } from "../document/model";
 import type { KeyLike } from "../document/pitch_names";
 import type { MeterLike } from "../document/time_text";
 
@@ -12,5 +12,6 @@ export interface SheetData {
   offset_s: number;
   selection: ReadonlySet<string>;
   drag: DragPreview | null;
+  mark: Mark | null;
   view: View;
 }

@@ -54,3 +54,15 @@ export function notesIn(
     })
     .map((note) => note.id);
 }
+
+/** How many other notes a box would lie over. */
+export function notesUnder(
+  box: { left: number; top: number; width: number; height: number },
+  notes: NoteOut[],
+  noteId: string,
+  view: View,
+  lanes: Lanes,
+): number {
+  const corners = { x0: box.left, y0: box.top, x1: box.left + box.width, y1: box.top + box.height };
+  return notesIn(corners, notes, view, lanes).filter((id) => id !== noteId).length;
+}

@@ -4,6 +4,7 @@ import { api } from "../api/client";
 import { ApiError } from "../api/errors";
 import type { Curves, DocumentOut, NoteOut } from "../document/model";
 import { store } from "../document/store";
+import type { ValueSpec } from "../document/values";
 import { clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
 import { transport } from "./playing";
@@ -36,6 +37,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const [document, analysis] = await Promise.all([api.document(track.id), api.analysis(track.id)]);
     const curves = await loadCurves(track.id, analysis.frames, analysis.hop_s);
     store.setState({ song, trackId: track.id, document, analysis, curves, selection: new Set(), drag: null });
+    store.setState({ mark: null, preview: null, copied: [], markedStep: null, tool: "select" });
     if (!restoreView(query)) showPhrase(document.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
@@ -55,7 +57,9 @@ async function take(document: DocumentOut): Promise<void> {
   const { curves, analysis } = store.getState();
   if (!curves || !analysis) return;
   transport.changed(document.track_id, document.changed);
-  store.setState({ document });
+  const known = new Set(document.notes.map((note) => note.id));
+  const selection = new Set([...store.getState().selection].filter((id) => known.has(id)));
+  store.setState({ document, selection });
   if (document.changed.length === 0) return;
   const tuned = await api.tunedCurve(document.track_id);
   const now = store.getState();
@@ -123,6 +127,16 @@ export function editSelection(operation: Record<string, unknown>): Promise<boole
     return Promise.resolve(false);
   }
   return edit({ ...operation, note_ids });
+}
+
+/** Set a shown value on the selection. */
+export function setValue(spec: ValueSpec, shown: number): Promise<boolean> {
+  return editSelection({ type: "set", values: { [spec.name]: shown / spec.scale } });
+}
+
+/** Change a shown value of every selected note by an amount. */
+export function changeValueBy(spec: ValueSpec, amount: number): Promise<boolean> {
+  return editSelection({ type: "nudge", values: { [spec.name]: amount / spec.scale } });
 }
 
 /** Bring a note into view without moving more than needed. */

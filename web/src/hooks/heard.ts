@@ -1,7 +1,10 @@
-/** For measuring from outside: the samples that would be heard, through the page's own layers and ramps. */
+/** For measuring from outside: what would be heard, through the page's own layers and ramps, and what is shown where. */
 
-import type { Listening } from "../document/model";
+import type { Listening, NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
+import { handlesOf } from "../geometry/handles";
+import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
+import { selectedNotes } from "./editing";
 import { transport } from "./playing";
 
 declare global {
@@ -13,15 +16,40 @@ declare global {
         to_s: number,
         change?: { kind: Listening; at_s: number },
       ) => Promise<number[]>;
+      notes: () => NoteOut[];
+      count: () => number;
+      selected: () => NoteOut[];
+      /** pixels on the sheet of a time and pitch, and of a handle of the selected note */
+      place: (time_s: number, midi: number) => [number, number];
+      handle: (kind: string) => [number, number] | null;
     };
   }
 }
 
+function lanesNow(): Lanes {
+  const canvas = document.querySelector("canvas[role=application]");
+  return layLanes(canvas?.clientWidth ?? 0, canvas?.clientHeight ?? 0);
+}
+
 export function exposeHeard(): void {
+  const notes = (): NoteOut[] => store.getState().document?.notes ?? [];
   window.glassThread = {
     async heard(kind, from_s, to_s, change) {
       const track = trackOf(store.getState());
       return track ? Array.from(await transport.heard([{ track, kind, gain: 1 }], from_s, to_s, change)) : [];
+    },
+    notes,
+    count: () => notes().length,
+    selected: selectedNotes,
+    place: (time_s, midi) => {
+      const { view } = store.getState();
+      return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];
+    },
+    handle: (kind) => {
+      const note = selectedNotes()[0];
+      if (!note) return null;
+      const found = handlesOf(note, notes(), store.getState().view, lanesNow()).find((h) => h.kind === kind);
+      return found ? [found.x, found.y] : null;
     },
   };
 }

@@ -6,7 +6,9 @@ import { store, trackOf } from "../document/store";
 import { type Part, Transport } from "../playback/transport";
 import { say } from "./report";
 
-export const transport = new Transport((id, kind, begin, end) => api.audio(id, kind, begin, end));
+export const transport = new Transport((id, kind, begin, end) =>
+  api.audio(id, kind, begin, end, store.getState().markedStep),
+);
 const PRE_ROLL_S = 0.7;
 
 transport.onEnd = () => store.setState({ playing: false });

@@ -3,13 +3,19 @@
 import type { NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
 import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../gestures/drag_note";
+import { edgeMark, extendLine, glideMark, markOperation } from "../gestures/shape_note";
+import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { noteAt, notesIn } from "../geometry/hit_test";
 import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
 import { edit, select } from "./editing";
+import { takeSplit, proposeSplitAt, pointerPlace } from "./splitting";
 import { play } from "./playing";
 
 type Doing =
   | { kind: "note"; drag: NoteDrag }
+  | { kind: "handle"; handle: Handle; note: NoteOut; x: number; y: number }
+  | { kind: "draw" }
+  | { kind: "rub"; from_s: number }
   | { kind: "marquee"; x: number; y: number; box: HTMLDivElement; before: ReadonlySet<string> }
   | { kind: "ruler" };
 
@@ -23,6 +29,17 @@ function noteUnder(x: number, y: number, width: number, height: number): NoteOut
     return inLevel ? (document.notes.find((n) => time >= n.start_s && time < n.end_s) ?? null) : null;
   }
   return noteAt(x, y, document.notes, curves, view, lanes);
+}
+
+/** The handle of the selected note under a point. */
+function handleUnder(x: number, y: number, width: number, height: number): { handle: Handle; note: NoteOut } | null {
+  const { document, selection, view } = store.getState();
+  if (!document || selection.size !== 1) return null;
+  const note = document.notes.find((candidate) => selection.has(candidate.id));
+  if (!note) return null;
+  const lanes = layLanes(width, height);
+  const handle = handleAt(x, y, handlesOf(note, document.notes, view, lanes));
+  return handle ? { handle, note } : null;
 }
 
 /** Connect a canvas; returns what disconnects it. */
@@ -53,6 +70,23 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       doing = { kind: "ruler" };
       return setCursor(x, w, h);
     }
+    const inPitch = y < lanes.air.top;
+    if (state.mark?.kind === "split") return void takeSplit();
+    if (inPitch && state.tool === "draw") {
+      doing = { kind: "draw" };
+      const at: [number, number] = [xToTime(x, state.view, lanes), yToMidi(y, state.view, lanes)];
+      return store.setState({ mark: { kind: "line", points: [at], fine: event.shiftKey } });
+    }
+    if (inPitch && state.tool === "rub") {
+      const at = xToTime(x, state.view, lanes);
+      doing = { kind: "rub", from_s: at };
+      return store.setState({ mark: { kind: "rub", start_s: at, end_s: at } });
+    }
+    const held = inPitch ? handleUnder(x, y, w, h) : null;
+    if (held) {
+      doing = { kind: "handle", ...held, x, y };
+      return;
+    }
     const note = noteUnder(x, y, w, h);
     if (note) {
       if (event.shiftKey || event.ctrlKey || event.metaKey) return select([note], { add: true });
@@ -76,9 +110,28 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     const state = store.getState();
     if (!doing) {
       const lanes = layLanes(w, h);
-      const over = y > lanes.ruler && x > lanes.gutter && noteUnder(x, y, w, h);
-      canvas.style.cursor = y < lanes.ruler ? "text" : over ? "ns-resize" : "default";
+      pointerPlace.time_s = xToTime(x, state.view, lanes);
+      if (state.mark?.kind === "split") void proposeSplitAt(pointerPlace.time_s, event.altKey);
+      canvas.style.cursor = cursorOver(x, y, w, h);
       return;
+    }
+    if (doing.kind === "handle") {
+      const time_s = xToTime(x, state.view, layLanes(w, h));
+      const { handle, note } = doing;
+      const mark =
+        handle.kind === "glide" ? glideMark(note, x - doing.x, y - doing.y) : edgeMark(note, handle.kind, time_s);
+      return store.setState({ mark });
+    }
+    if (doing.kind === "draw" && state.mark?.kind === "line") {
+      const lanes = layLanes(w, h);
+      const to: [number, number] = [xToTime(x, state.view, lanes), yToMidi(y, state.view, lanes)];
+      const points = extendLine(state.mark.points, to, event.altKey);
+      return store.setState({ mark: { kind: "line", points, fine: event.shiftKey } });
+    }
+    if (doing.kind === "rub") {
+      const to = xToTime(x, state.view, layLanes(w, h));
+      const [start_s, end_s] = [Math.min(doing.from_s, to), Math.max(doing.from_s, to)];
+      return store.setState({ mark: { kind: "rub", start_s, end_s } });
     }
     if (doing.kind === "ruler") setCursor(x, w, h);
     else if (doing.kind === "note" && state.song) {
@@ -99,14 +152,31 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     }
   };
 
+  const cursorOver = (x: number, y: number, w: number, h: number): string => {
+    const lanes = layLanes(w, h);
+    if (y < lanes.ruler) return "text";
+    if (x <= lanes.gutter) return "default";
+    const { tool } = store.getState();
+    if (y < lanes.air.top && tool !== "select") return "crosshair";
+    if (y < lanes.air.top && handleUnder(x, y, w, h)) return "ew-resize";
+    return noteUnder(x, y, w, h) ? "ns-resize" : "default";
+  };
+
   const finish = (): void => {
     if (doing?.kind === "marquee") doing.box.remove();
     doing = null;
-    store.setState({ drag: null });
+    store.setState({ drag: null, mark: null });
   };
 
   const up = (event: PointerEvent): void => {
-    const preview = store.getState().drag;
+    const { drag: preview, mark } = store.getState();
+    if (doing && mark && mark.kind !== "split") {
+      const operation = markOperation(mark, { follow: !event.altKey });
+      finish();
+      if (operation) void edit(operation);
+      return;
+    }
+    if (!doing) return;
     if (doing?.kind === "note" && preview) {
       void edit(dragOperation(doing.drag, preview));
     } else if (doing?.kind === "note" && !doing.drag.moved && store.getState().selection.size > 1 && !event.shiftKey) {
@@ -116,7 +186,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
   };
 
   const escape = (event: KeyboardEvent): void => {
-    if (event.key === "Escape" && doing) {
+    if (event.key === "Escape" && (doing || store.getState().mark)) {
       event.preventDefault();
       event.stopPropagation();
       finish();

@@ -1,8 +1,13 @@
 import { useEffect } from "react";
 import { store } from "../document/store";
 import { clampView, panTime, zoomTime } from "../geometry/viewport";
-import { editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
+import { changeValueBy, editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
+import { VALUES } from "../document/values";
 import { hearSelection, listenTo, setLoop, togglePlay } from "./playing";
+
+import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
+import { beginSplit } from "./splitting";
+import { showWindow, takeTool } from "./view";
 
 /** What every key does; the help page lists the same table. */
 export const KEYS: [string, string][] = [
@@ -14,6 +19,14 @@ export const KEYS: [string, string][] = [
   ["T", "tune the selection to the nearest allowed pitch"],
   ["Backspace", "put the selection back as sung"],
   ["hold `", "hear as sung"],
+  ["M, hold Shift+M", "mark how it is now; hear it as it was at the mark"],
+  ["X, J", "split at the pointer, join with the next"],
+  ["C", "take the centre from around the pointer or play position"],
+  ["D, R", "draw a hand curve, rub one out"],
+  ["[ ]", "shorter, longer glide into the note"],
+  ["Ctrl+C, Ctrl+V", "copy gestures, put them on the selection"],
+  ["P", "tune pass"],
+  ["S", "show or hide the strip at the note"],
   ["L", "loop the selection or phrase"],
   ["F", "fit the phrase"],
   ["+ −", "zoom in, out"],
@@ -79,7 +92,21 @@ const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
   "-": () => zoom(1.4),
   PageDown: () => pan(0.8),
   PageUp: () => pan(-0.8),
-  Escape: () => store.setState({ selection: new Set() }),
+  Escape: () => {
+    const { tool, mark } = store.getState();
+    if (mark || tool !== "select") store.setState({ mark: null, tool: "select" });
+    else store.setState({ selection: new Set() });
+  },
+  x: () => void beginSplit(),
+  j: joinSelection,
+  c: centreAtPointer,
+  d: () => takeTool("draw"),
+  r: () => takeTool("rub"),
+  p: () => showWindow("pass"),
+  s: () => store.setState({ stripHidden: !store.getState().stripHidden }),
+  m: markNow,
+  "[": () => void changeValueBy(VALUES.glide_ms, -10),
+  "]": () => void changeValueBy(VALUES.glide_ms, 10),
   "?": () => store.setState({ help: true }),
 };
 
@@ -87,6 +114,8 @@ function withControl(event: KeyboardEvent): boolean {
   const key = event.key.toLowerCase();
   if (key === "z") void (event.shiftKey ? redo() : undo());
   else if (key === "y") void redo();
+  else if (key === "c") copySelection();
+  else if (key === "v") pasteGestures(!event.shiftKey);
   else if (key === "a") store.setState({ selection: new Set(store.getState().document?.notes.map((n) => n.id)) });
   else if (key === "arrowright") selectNext(1, (note, from) => note.phrase !== from?.phrase);
   else if (key === "arrowleft") selectNext(-1, (note, from) => note.phrase !== from?.phrase);
@@ -111,10 +140,11 @@ export function useKeyboard(): void {
         else hearSelection();
         return;
       }
-      if (event.key === "`") {
+      if (event.key === "`" || event.key === "M") {
         if (!event.repeat) {
           before = store.getState().listening;
-          listenTo("sung");
+          if (event.key === "M") listenAtMark();
+          else listenTo("sung");
         }
         return;
       }
@@ -130,7 +160,9 @@ export function useKeyboard(): void {
       action(event);
     };
     const up = (event: KeyboardEvent): void => {
-      if (event.key === "`" && !inField(event.target)) listenTo(before);
+      const heldMark =
+        event.key.toLowerCase() === "m" && store.getState().listening === "marked" && before !== "marked";
+      if ((event.key === "`" || heldMark) && !inField(event.target)) listenTo(before);
     };
     window.addEventListener("keydown", down);
     window.addEventListener("keyup", up);

@@ -5,22 +5,24 @@ import { drawOverview } from "../drawing/overview";
 import { drawSheet } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
 import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
-import { layLanes, timeToX, xToTime } from "../geometry/viewport";
+import { notesUnder } from "../geometry/hit_test";
+import { layLanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { pointerHandlers } from "./sheet_pointer";
 import { transport } from "./playing";
 
 function sheetData(): SheetData | null {
   const state = store.getState();
-  const { document, curves, analysis, song, selection, drag, view } = state;
+  const { document, curves, analysis, song, selection, drag, view, preview } = state;
   if (!document || !curves || !analysis || !song) return null;
   return {
-    notes: document.notes,
-    curves,
+    notes: preview?.notes ?? document.notes,
+    curves: preview ? { ...curves, tuned: preview.tuned } : curves,
     analysis,
     song,
     offset_s: trackOf(state)?.offset_s ?? 0,
     selection,
     drag,
+    mark: state.mark,
     view,
   };
 }
@@ -76,6 +78,48 @@ export function useSheetCanvas(canvas: RefObject<HTMLCanvasElement | null>): voi
 
 export function useOverviewCanvas(canvas: RefObject<HTMLCanvasElement | null>): void {
   usePainted(canvas, paintOverview);
+}
+
+const STRIP_GAP = 40;
+
+/** Keeps an element beside a note: under it where there is room, else above, and always inside the sheet. */
+export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: string | null): void {
+  useEffect(() => {
+    if (noteId === null) return;
+    const place = (): void => {
+      const box = element.current;
+      const parent = box?.parentElement;
+      const { document, view } = store.getState();
+      const note = document?.notes.find((candidate) => candidate.id === noteId);
+      if (!box || !parent || !note) return;
+      const lanes = layLanes(parent.clientWidth, parent.clientHeight);
+      const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
+      const places = [note.target_midi, note.centre_midi].map((midi) => midiToY(midi, view, lanes));
+      const left = Math.min(
+        Math.max(middle - box.offsetWidth / 2, lanes.gutter + 4),
+        lanes.width - box.offsetWidth - 4,
+      );
+      const below = Math.max(...places) + STRIP_GAP;
+      const above = Math.min(...places) - STRIP_GAP - box.offsetHeight;
+      const size = { left, width: box.offsetWidth, height: box.offsetHeight };
+      const fits = (top: number): boolean => top > lanes.ruler && top + size.height < lanes.air.top - 4;
+      const covered = (top: number): number =>
+        fits(top) ? notesUnder({ ...size, top }, document.notes, noteId, view, lanes) : Infinity;
+      const top = covered(above) < covered(below) || !fits(below) ? Math.max(lanes.ruler + 4, above) : below;
+      const seen = note.end_s > view.start_s && note.start_s < view.end_s;
+      box.style.setProperty("transform", `translate(${Math.round(left)}px, ${Math.round(top)}px)`);
+      box.style.setProperty("visibility", seen ? "visible" : "hidden");
+    };
+    place();
+    const frame = requestAnimationFrame(place);
+    const stop = store.subscribe(place);
+    window.addEventListener("resize", place);
+    return () => {
+      cancelAnimationFrame(frame);
+      stop();
+      window.removeEventListener("resize", place);
+    };
+  }, [element, noteId]);
 }
 
 /** Moves the playhead as a transform, so that playing repaints nothing. */

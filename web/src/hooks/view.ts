@@ -1,5 +1,6 @@
 /** What is shown and how. */
 
+import type { Tool } from "../document/model";
 import { store } from "../document/store";
 import { clampView } from "../geometry/viewport";
 
@@ -20,6 +21,16 @@ export function restoreTheme(): void {
 
 export function showPanel(panel: "sheet" | "table"): void {
   store.setState({ panel });
+}
+
+/** Open the window of the tune pass or of more and fewer notes, or close it. */
+export function showWindow(window: "pass" | "recut" | null): void {
+  store.setState({ window });
+}
+
+/** Take a tool up; a second time puts it down. */
+export function takeTool(tool: Tool): void {
+  store.setState({ tool: store.getState().tool === tool ? "select" : tool, mark: null });
 }
 
 export function showHelp(help: boolean): void {

@@ -3,9 +3,12 @@ import styled from "styled-components";
 import { HelpWindow } from "../components/HelpWindow";
 import { Inspector } from "../components/Inspector";
 import { NotesTable } from "../components/NotesTable";
+import { PassWindow } from "../components/PassWindow";
 import { PhraseList } from "../components/PhraseList";
+import { RecutWindow } from "../components/RecutWindow";
 import { Overview, SheetView } from "../components/SheetView";
 import { SongBar } from "../components/SongBar";
+import { ToolRow } from "../components/ToolRow";
 import { TransportBar } from "../components/TransportBar";
 import { Button, Panel } from "../components/ui";
 import { goTo, keepAddress } from "../hooks/address";
@@ -47,6 +50,7 @@ export function Editor() {
   useEffect(keepAddress, []);
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
+  const shown = useEditor((s) => s.window);
   const ready = useEditor((s) => s.curves !== null);
   if (!ready) {
     return (
@@ -62,12 +66,15 @@ export function Editor() {
         <PhraseList />
         <Panel aria-label={panel === "sheet" ? "Sheet" : "Notes"}>
           <Overview />
+          {panel === "sheet" && <ToolRow />}
           {panel === "sheet" ? <SheetView /> : <NotesTable />}
         </Panel>
         <Inspector />
       </main>
       <TransportBar />
       <HelpWindow />
+      {shown === "pass" && <PassWindow />}
+      {shown === "recut" && <RecutWindow />}
     </Layout>
   );
 }

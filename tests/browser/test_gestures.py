@@ -1,0 +1,264 @@
+"""Every gesture of a note in the real interface, with pointer and keyboard."""
+
+import re
+
+from tests.browser.server import BrowserCase
+
+
+class GestureCase(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.open_demo()
+        self.page.wait_for_timeout(200)
+
+    def tearDown(self) -> None:
+        undo = self.page.get_by_role("button", name="Undo")
+        for _ in range(12):
+            if undo.is_disabled():
+                break
+            undo.click()
+            self.page.wait_for_timeout(120)
+        self.assertEqual([p for p in self.problems if "Failed to load resource" not in p], [])
+
+    def canvas(self):
+        return self.page.get_by_role("application")
+
+    def note(self) -> dict:
+        """The chosen note as the server knows it."""
+        return self.page.evaluate("() => window.glassThread.selected()[0]")
+
+    def place(self, time_s: float, midi: float) -> tuple[float, float]:
+        """Screen position of a time and pitch."""
+        x, y = self.page.evaluate("([t, m]) => window.glassThread.place(t, m)", [time_s, midi])
+        box = self.canvas().bounding_box()
+        return box["x"] + x, box["y"] + y
+
+    def until(self, condition: str) -> None:
+        """Wait until a condition on the chosen note `n` holds."""
+        self.page.wait_for_function(
+            f"() => {{ const n = window.glassThread.selected()[0]; return n && ({condition}); }}"
+        )
+
+
+class StripTest(GestureCase):
+    def test_faders_at_the_note_and_fields_agree(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        fader = page.get_by_role("slider", name="Drift at the note")
+        fader.focus()
+        for _ in range(4):
+            page.keyboard.press("ArrowDown")
+            page.wait_for_timeout(60)
+        self.until("n.gesture.drift < 0.98")
+        shown = f"{round(100 * self.note()['gesture']['drift'])} %"
+        self.assertEqual(page.get_by_label("Drift (%)").input_value(), shown)
+        page.keyboard.press("Tab")
+        self.assertEqual(
+            page.evaluate("() => document.activeElement.getAttribute('aria-label')"), "Vibrato at the note"
+        )
+
+    def test_dragging_a_fader_is_one_step(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        thumb = page.get_by_role("slider", name="Pull at the note").locator(
+            "xpath=ancestor::*[contains(@class,'thumb')]"
+        )
+        box = thumb.bounding_box()
+        page.mouse.move(box["x"] + 8, box["y"] + 5)
+        page.mouse.down()
+        page.mouse.move(box["x"] + 8, box["y"] - 60, steps=8)
+        page.mouse.up()
+        self.until("n.gesture.pull > 0.5")
+        page.get_by_role("button", name="Steps", exact=True).click()
+        self.assertEqual(page.get_by_role("list", name="Steps").locator("li").count(), 1)
+
+    def test_typed_changes_by_an_amount_and_nonsense(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        field = page.get_by_label("Lean out (ct)")
+        field.fill("30")
+        field.press("Enter")
+        self.until("n.gesture.lean_out === 30")
+        field.fill("by −12")
+        field.press("Enter")
+        self.until("n.gesture.lean_out === 18")
+        field.fill("9000")
+        field.press("Enter")
+        page.get_by_text("must be between").wait_for()
+        self.assertEqual(self.note()["gesture"]["lean_out"], 18)
+
+    def test_putting_back_one_aspect(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.keyboard.press("t")
+        self.until("n.gesture.pull === 1")
+        field = page.get_by_label("Formant (st)")
+        field.fill("2")
+        field.press("Enter")
+        self.until("n.gesture.formant_shift === 2")
+        page.get_by_label("Put back as sung").select_option("formant")
+        self.until("n.gesture.formant_shift === 0 && n.gesture.pull === 1")
+
+    def test_added_vibrato(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.get_by_text("Added vibrato").click()
+        field = page.get_by_label("Extent (± ct)")
+        field.fill("35")
+        field.press("Enter")
+        self.until("n.gesture.added_extent === 35 && n.edited")
+
+
+class CutTest(GestureCase):
+    def test_split_shows_the_centres_first_and_join_undoes_it(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        before = page.evaluate("() => window.glassThread.count()")
+        page.keyboard.press("x")
+        page.get_by_text("Click or press X to split here").wait_for()
+        page.keyboard.press("Escape")
+        page.wait_for_timeout(200)
+        self.assertEqual(page.evaluate("() => window.glassThread.count()"), before)
+        page.keyboard.press("x")
+        page.get_by_text("Click or press X to split here").wait_for()
+        page.keyboard.press("x")
+        page.wait_for_function(f"() => window.glassThread.count() === {before + 1}")
+        page.keyboard.press("j")
+        page.wait_for_function(f"() => window.glassThread.count() === {before}")
+
+    def test_an_edge_is_dragged_and_escape_leaves_no_trace(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.wait_for_timeout(200)
+        x, y = self.page.evaluate("() => window.glassThread.handle('end')")
+        box = self.canvas().bounding_box()
+        x, y = box["x"] + x, box["y"] + y
+        start = self.note()["end_s"]
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x - 40, y, steps=5)
+        page.keyboard.press("Escape")
+        page.mouse.up()
+        page.wait_for_timeout(200)
+        self.assertEqual(self.note()["end_s"], start)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x - 40, y, steps=5)
+        page.mouse.up()
+        self.until(f"n.end_s < {start - 0.05}")
+
+    def test_more_notes_are_previewed_and_left(self) -> None:
+        page = self.page
+        before = page.evaluate("() => window.glassThread.count()")
+        page.get_by_role("button", name="More or fewer notes…").click()
+        field = page.get_by_label("Notes (step)")
+        field.fill("20")
+        field.press("Enter")
+        page.get_by_text(re.compile(rf"{before} notes now, \d+ after it")).wait_for()
+        page.get_by_role("button", name="Leave").click()
+        self.assertEqual(page.evaluate("() => window.glassThread.count()"), before)
+        self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
+
+    def test_an_octave_is_read_and_a_false_note_taken_out(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        centre = self.note()["centre_midi"]
+        page.get_by_label("More for the selection").select_option("Read an octave lower")
+        self.until(f"Math.abs(n.centre_midi - {centre - 12}) < 0.1 && !n.edited")
+        before = page.evaluate("() => window.glassThread.count()")
+        page.get_by_label("More for the selection").select_option("This is no note")
+        page.wait_for_function(f"() => window.glassThread.count() === {before - 1}")
+
+
+class HandTest(GestureCase):
+    def test_a_line_is_drawn_and_rubbed_out(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        note = self.note()
+        page.keyboard.press("d")
+        a, b = note["start_s"] + 0.2, note["start_s"] + 0.5
+        x0, y0 = self.place(a, note["target_midi"] + 0.5)
+        x1, y1 = self.place(b, note["target_midi"] + 1.0)
+        page.mouse.move(x0, y0)
+        page.mouse.down()
+        page.mouse.move(x1, y1, steps=12)
+        page.mouse.up()
+        self.until("n.gesture.hand.length === 1")
+        points = self.note()["gesture"]["hand"][0]["points"]
+        self.assertAlmostEqual(points[0][0], a, delta=0.02)
+        self.assertAlmostEqual(points[-1][1], note["target_midi"] + 1.0, delta=0.1)
+        page.keyboard.press("r")
+        page.mouse.move(x0 - 10, y0)
+        page.mouse.down()
+        page.mouse.move(x1 + 10, y0, steps=6)
+        page.mouse.up()
+        self.until("n.gesture.hand.length === 0")
+        page.keyboard.press("Escape")
+
+
+class PassTest(GestureCase):
+    def test_a_pass_is_seen_and_heard_before_it_is_taken(self) -> None:
+        page = self.page
+        page.keyboard.press("Control+a")
+        page.keyboard.press("p")
+        page.get_by_text(re.compile(r"Acts on the \d+ selected notes: \d+ notes change")).wait_for()
+        self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
+        tried, sung = self.heard("preview", 3.3, 3.8), self.heard("sung", 3.3, 3.8)
+        self.assertGreater(max(abs(a - b) for a, b in zip(tried, sung, strict=True)), 0.02)
+        page.get_by_label("Start from a saved pass").select_option("Woven stack")
+        page.get_by_text("For doubles and harmonies").wait_for()
+        page.get_by_label("Name of the pass").fill("Mine own")
+        page.get_by_role("button", name="Save", exact=True).click()
+        page.get_by_role("option", name="Mine own").wait_for(state="attached")
+        page.get_by_role("button", name="Take it").click()
+        page.get_by_role("dialog").wait_for(state="detached")
+        page.get_by_role("button", name="Undo").wait_for()
+        page.wait_for_function("() => window.glassThread.selected().filter((n) => n.gesture.drift === 0.3).length > 10")
+        page.get_by_role("button", name="Steps", exact=True).click()
+        self.assertEqual(page.get_by_role("list", name="Steps").locator("li").count(), 1)
+
+    def test_with_nothing_selected_it_says_what_it_acts_on(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Tune pass…").first.click()
+        page.get_by_text(re.compile(r"Acts on phrase \d+, \d+ notes, as nothing is selected")).wait_for()
+        page.get_by_role("button", name="Leave").click()
+        self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
+
+
+class CompareTest(GestureCase):
+    def test_at_the_mark_sounds_as_it_was(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.keyboard.press("m")
+        page.get_by_text("Marked.").wait_for()
+        start = self.note()["start_s"]
+        page.keyboard.press("t")
+        self.until("n.gesture.pull === 1")
+        marked, sung = (self.heard(kind, start + 0.1, start + 0.5) for kind in ("marked", "sung"))
+        tuned = self.heard("tuned", start + 0.1, start + 0.5)
+        self.assertLess(max(abs(a - b) for a, b in zip(marked, sung, strict=True)), 1e-5)
+        self.assertGreater(max(abs(a - b) for a, b in zip(tuned, sung, strict=True)), 0.02)
+
+    def test_gestures_are_copied_to_the_phrase_that_repeats(self) -> None:
+        page = self.page
+        page.get_by_role("button", name=re.compile("^4 · bar")).click()
+        page.keyboard.press("t")
+        self.until("n.gesture.pull === 1")
+        target = self.note()["target_midi"]
+        page.get_by_label("More for the selection").select_option("Carry to phrases like this one")
+        page.get_by_text(re.compile(r"Carried to phrase \d")).wait_for()
+        same = page.evaluate(
+            "(m) => window.glassThread.notes().filter((n) => n.edited && n.target_midi === m).length", target
+        )
+        self.assertEqual(same, 2)
+
+    def test_copy_and_put_on_another_note(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.keyboard.press("t")
+        self.until("n.gesture.pull === 1")
+        page.keyboard.press("Control+c")
+        page.get_by_text("are copied").wait_for()
+        page.keyboard.press("ArrowRight")
+        page.keyboard.press("Control+Shift+v")
+        self.until("n.gesture.pull === 1")

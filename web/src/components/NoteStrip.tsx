@@ -1,0 +1,127 @@
+import { useRef, useState } from "react";
+import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
+import styled from "styled-components";
+import type { NoteOut } from "../document/model";
+import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../document/values";
+import { setValue } from "../hooks/editing";
+import { useNotePlace } from "../hooks/useSheet";
+import { useEditor } from "../hooks/useStore";
+
+const Strip = styled.div`
+  position: absolute;
+  display: flex;
+  gap: 2px;
+  padding: 5px 6px 4px;
+  background: var(--panel-solid);
+  border: 1px solid var(--edge-strong);
+  border-radius: 10px;
+  box-shadow: 0 4px 14px rgba(0, 30, 28, 0.14);
+`;
+
+const Fader = styled(Slider)`
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  width: 47px;
+  font-size: 11px;
+  & label {
+    color: var(--muted);
+    white-space: nowrap;
+  }
+  & output {
+    font-variant-numeric: tabular-nums;
+    white-space: nowrap;
+  }
+  &[data-changed] output {
+    color: var(--tuned);
+    font-weight: 650;
+  }
+  & .track {
+    position: relative;
+    width: 22px;
+    height: 58px;
+    margin: 7px 0 8px;
+    touch-action: none;
+    &::before {
+      content: "";
+      position: absolute;
+      inset: -4px 9px;
+      border-radius: 2px;
+      background: var(--edge-strong);
+    }
+  }
+  & .rest {
+    position: absolute;
+    left: 3px;
+    right: 3px;
+    height: 1.5px;
+    background: var(--muted);
+  }
+  & .thumb {
+    left: 50%;
+    width: 18px;
+    height: 11px;
+    border-radius: 4px;
+    background: var(--panel-solid);
+    border: 2px solid var(--tuned);
+    transition: height 0.1s;
+    &[data-hovered] {
+      height: 14px;
+    }
+    &[data-focus-visible] {
+      outline: 2px solid var(--select);
+      outline-offset: 1px;
+    }
+  }
+`;
+
+/** The values of the chosen note as small faders right at it. */
+export function NoteStrip() {
+  const document = useEditor((s) => s.document);
+  const selection = useEditor((s) => s.selection);
+  const hidden = useEditor((s) => s.stripHidden);
+  const busy = useEditor((s) => s.drag !== null || s.mark !== null || s.tool !== "select" || s.preview !== null);
+  const notes = document?.notes.filter((note) => selection.has(note.id)) ?? [];
+  const box = useRef<HTMLDivElement>(null);
+  useNotePlace(box, notes.length === 1 && !busy && !hidden ? notes[0]!.id : null);
+  if (notes.length !== 1 || busy || hidden) return null;
+  return (
+    <Strip ref={box} role="group" aria-label="Note strip" style={{ visibility: "hidden" }}>
+      {STRIP.map((name) => (
+        <StripFader key={name} name={name} notes={notes} />
+      ))}
+    </Strip>
+  );
+}
+
+function StripFader({ name, notes }: { name: ValueName; notes: NoteOut[] }) {
+  const spec = VALUES[name];
+  const value = sharedValue(notes, spec) ?? spec.rest;
+  // What the fader shows stays until the server's answer brings another value.
+  const [moving, setMoving] = useState<{ to: number; from: number } | null>(null);
+  const shown = moving?.from === value ? moving.to : value;
+  const rest = 100 * ((spec.rest - spec.min) / (spec.max - spec.min));
+  const changed = shown !== spec.rest ? { "data-changed": "" } : {};
+  return (
+    <Fader
+      {...changed}
+      orientation="vertical"
+      value={shown}
+      minValue={spec.min}
+      maxValue={spec.max}
+      step={spec.step}
+      onChange={(next) => setMoving({ to: Number(next), from: value })}
+      onChangeEnd={(next) => {
+        if (next !== value) void setValue(spec, Number(next));
+        else setMoving(null);
+      }}
+    >
+      <Label>{spec.label}</Label>
+      <SliderTrack className="track">
+        <span className="rest" style={{ bottom: `${rest}%` }} />
+        <SliderThumb className="thumb" aria-label={`${spec.label} at the note`} />
+      </SliderTrack>
+      <output>{valueText(shown, spec)}</output>
+    </Fader>
+  );
+}

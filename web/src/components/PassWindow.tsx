@@ -1,0 +1,158 @@
+import { useEffect, useState } from "react";
+import styled from "styled-components";
+import type { TunePassOut } from "../document/schema";
+import { loadPasses, passReach, type PassSettings, savePass } from "../hooks/passes";
+import { hearSelection } from "../hooks/playing";
+import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
+import { useEditor } from "../hooks/useStore";
+import { showWindow } from "../hooks/view";
+import { SideWindow } from "./SideWindow";
+import { Button, Choice, Field, MainButton, Quiet, Segments, ValueRow } from "./ui";
+
+const Check = styled.label`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+`;
+
+const Line = styled.div`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+`;
+
+const FIRST: PassSettings = {
+  pull: 0.75,
+  drift: 0.6,
+  vibrato: 1,
+  rounding: "scale",
+  beyond_cents: 8,
+  keep_edited: true,
+};
+
+/** Correct many notes at once, seen and heard before it is taken. */
+export function PassWindow() {
+  const [settings, setSettings] = useState(FIRST);
+  const [passes, setPasses] = useState<TunePassOut[]>([]);
+  const [hint, setHint] = useState("");
+  const [whole, setWhole] = useState(false);
+  const [name, setName] = useState("");
+  const [changes, setChanges] = useState<number | null>(null);
+  const selection = useEditor((s) => s.selection);
+  const reach = passReach(whole);
+  const operation = { type: "tune_pass", note_ids: reach.ids, ...settings };
+  const asked = JSON.stringify(operation);
+
+  useEffect(() => void loadPasses().then(setPasses), []);
+  useEffect(() => {
+    const later = window.setTimeout(() => {
+      void tryOut(JSON.parse(asked) as Record<string, unknown>).then((found) =>
+        setChanges(found?.changed_notes ?? null),
+      );
+    }, 150);
+    return () => window.clearTimeout(later);
+  }, [asked]);
+  useEffect(() => dropPreview, []);
+
+  const set = (values: Partial<PassSettings>): void => setSettings({ ...settings, ...values });
+  const percent = (key: "pull" | "drift" | "vibrato", label: string, max: number) => (
+    <ValueRow
+      label={label}
+      unit="%"
+      value={Math.round(settings[key] * 100)}
+      min={0}
+      max={max}
+      step={1}
+      onCommit={(next) => set({ [key]: Math.min(Math.max(next, 0), max) / 100 })}
+    />
+  );
+  return (
+    <SideWindow title="Tune pass" onClose={() => showWindow(null)}>
+      <Choice
+        aria-label="Start from a saved pass"
+        value=""
+        onChange={(event) => {
+          const chosen = passes.find((pass) => pass.name === event.target.value);
+          if (!chosen) return;
+          const { name: own, hint: sentence, shipped, ...rest } = chosen;
+          setSettings({ ...rest, rounding: rest.rounding === "semitone" ? "semitone" : "scale" });
+          setHint(sentence || own);
+          if (!shipped) setName(own);
+        }}
+      >
+        <option value="">Start from…</option>
+        {passes.map((pass) => (
+          <option key={pass.name} value={pass.name}>
+            {pass.name}
+          </option>
+        ))}
+      </Choice>
+      {hint && <Quiet>{hint}</Quiet>}
+      {percent("pull", "Pull", 100)}
+      {percent("drift", "Drift", 200)}
+      {percent("vibrato", "Vibrato", 300)}
+      <Line>
+        <span>Rounding</span>
+        <Segments
+          label="Rounding of the pass"
+          options={[
+            ["scale", "Scale"],
+            ["semitone", "Semitone"],
+          ]}
+          value={settings.rounding}
+          onChange={(rounding) => set({ rounding })}
+        />
+      </Line>
+      <ValueRow
+        label="Only over"
+        unit="ct"
+        value={settings.beyond_cents}
+        min={0}
+        max={100}
+        step={1}
+        onCommit={(next) => set({ beyond_cents: Math.min(Math.max(next, 0), 1200) })}
+      />
+      <Check>
+        <input
+          type="checkbox"
+          checked={settings.keep_edited}
+          onChange={(event) => set({ keep_edited: event.target.checked })}
+        />
+        Keep notes I already edited
+      </Check>
+      <Check>
+        <input type="checkbox" checked={whole} onChange={(event) => setWhole(event.target.checked)} />
+        Whole track
+      </Check>
+      <Quiet aria-live="polite">
+        {`Acts on ${reach.words}${changes === null ? "" : `: ${changes === 1 ? "1 note changes" : `${changes} notes change`}`}. Air is left alone.`}
+      </Quiet>
+      <Line>
+        <Field
+          aria-label="Name of the pass"
+          placeholder="Name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button
+          isDisabled={!name.trim()}
+          onPress={() => void savePass(name.trim(), settings).then((kept) => kept && setPasses(kept))}
+        >
+          Save
+        </Button>
+      </Line>
+      <Line>
+        <MainButton
+          isDisabled={changes === 0}
+          onPress={() => void takePreview(operation).then((done) => done && showWindow(null))}
+        >
+          Take it
+        </MainButton>
+        <Button isDisabled={selection.size === 0} onPress={hearSelection}>
+          Hear selection
+        </Button>
+        <Button onPress={() => showWindow(null)}>Leave</Button>
+      </Line>
+    </SideWindow>
+  );
+}

@@ -1,0 +1,54 @@
+import type { ReactNode } from "react";
+import styled from "styled-components";
+import { Button } from "./ui";
+
+const Frame = styled.section`
+  position: fixed;
+  right: 18px;
+  bottom: 76px;
+  width: 340px;
+  max-height: calc(100vh - 150px);
+  overflow: auto;
+  padding: 14px 18px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  background: var(--panel-solid);
+  border: 1px solid var(--edge-strong);
+  border-radius: 12px;
+  box-shadow: 0 14px 44px rgba(0, 30, 28, 0.28);
+  z-index: 15;
+  & header {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+  }
+  & h3 {
+    margin: 0;
+    font-size: 17px;
+  }
+  & p {
+    margin: 0;
+  }
+`;
+
+/** A window beside the sheet, so that what it previews stays in sight. */
+export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode }) {
+  return (
+    <Frame
+      role="dialog"
+      aria-label={props.title}
+      onKeyDown={(event) => {
+        if (event.key === "Escape") props.onClose();
+      }}
+    >
+      <header>
+        <h3>{props.title}</h3>
+        <Button onPress={props.onClose} aria-label={`Close ${props.title}`}>
+          ✕
+        </Button>
+      </header>
+      {props.children}
+    </Frame>
+  );
+}

@@ -1,0 +1,90 @@
+/** The values of a gesture as they are shown and typed: label, unit, range, and the factor from stored to shown. */
+
+import type { NoteOut } from "./model";
+
+export type ValueName =
+  | "pull"
+  | "lean_in"
+  | "drift"
+  | "vibrato"
+  | "lean_out"
+  | "glide_ms"
+  | "glide_bend"
+  | "level_db"
+  | "formant_shift"
+  | "added_extent"
+  | "added_rate_hz"
+  | "added_onset_ms"
+  | "added_level";
+
+export interface ValueSpec {
+  name: ValueName;
+  label: string;
+  unit: string;
+  min: number;
+  max: number;
+  step: number;
+  /** shown = stored × scale */
+  scale: number;
+  /** shown value that changes nothing */
+  rest: number;
+}
+
+const row = (
+  name: ValueName,
+  label: string,
+  unit: string,
+  [min, max]: [number, number],
+  step: number,
+  rest: number,
+  scale = 1,
+): ValueSpec => ({ name, label, unit, min, max, step, scale, rest });
+
+export const VALUES: Record<ValueName, ValueSpec> = {
+  pull: row("pull", "Pull", "%", [0, 100], 1, 0, 100),
+  lean_in: row("lean_in", "Lean in", "ct", [-300, 300], 1, 0),
+  drift: row("drift", "Drift", "%", [0, 200], 1, 100, 100),
+  vibrato: row("vibrato", "Vibrato", "%", [0, 300], 1, 100, 100),
+  lean_out: row("lean_out", "Lean out", "ct", [-300, 300], 1, 0),
+  glide_ms: row("glide_ms", "Glide", "ms", [0, 500], 5, 70),
+  glide_bend: row("glide_bend", "Bend", "%", [-100, 100], 5, 0, 100),
+  level_db: row("level_db", "Level", "dB", [-24, 12], 0.5, 0),
+  formant_shift: row("formant_shift", "Formant", "st", [-12, 12], 0.1, 0),
+  added_extent: row("added_extent", "Extent", "± ct", [0, 200], 1, 0),
+  added_rate_hz: row("added_rate_hz", "Rate", "Hz", [3, 9], 0.1, 5.5),
+  added_onset_ms: row("added_onset_ms", "Onset", "ms", [0, 3000], 10, 250),
+  added_level: row("added_level", "Swell", "dB", [0, 6], 0.1, 0),
+};
+
+/** The strip at the note, left to right as the note runs. */
+export const STRIP: ValueName[] = [
+  "pull",
+  "lean_in",
+  "drift",
+  "vibrato",
+  "lean_out",
+  "glide_ms",
+  "level_db",
+  "formant_shift",
+];
+
+/** The value all notes share as it is shown, or null when they differ. */
+export function sharedValue(notes: NoteOut[], spec: ValueSpec): number | null {
+  const first = notes[0];
+  if (!first) return null;
+  const value = first.gesture[spec.name];
+  if (!notes.every((note) => note.gesture[spec.name] === value)) return null;
+  return Math.round(value * spec.scale * 1000) / 1000;
+}
+
+export function valueText(value: number, spec: ValueSpec): string {
+  return `${String(Math.round(value * 100) / 100).replace("-", "−")} ${spec.unit}`;
+}
+
+/** What was typed: an absolute value, or “by 5” and “by −5” for a change from where each note is. */
+export function readTyped(typed: string): { value: number; relative: boolean } | null {
+  const text = typed.trim().replaceAll("−", "-").replace(",", ".");
+  const relative = /^by\b/i.test(text);
+  const value = Number.parseFloat(relative ? text.slice(2) : text);
+  return Number.isFinite(value) ? { value, relative } : null;
+}

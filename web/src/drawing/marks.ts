@@ -1,0 +1,94 @@
+/** Handles of the selected note, and what a gesture under way shows. */
+
+import type { NoteOut } from "../document/model";
+import { pitchLabel, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { HANDLE, handlesOf } from "../geometry/handles";
+import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
+import type { SheetData } from "./sheet_data";
+import { FONT, type Theme } from "./theme";
+
+export function drawMarks(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  ctx.save();
+  ctx.beginPath();
+  ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
+  ctx.clip();
+  const chosen = data.selection.size === 1 ? data.notes.find((note) => data.selection.has(note.id)) : undefined;
+  if (chosen && !data.drag) drawHandles(ctx, lanes, data, theme, chosen);
+  if (data.mark) drawMark(ctx, lanes, data, theme);
+  ctx.restore();
+}
+
+function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
+  ctx.fillStyle = theme.select;
+  for (const handle of handlesOf(note, data.notes, data.view, lanes)) {
+    ctx.beginPath();
+    if (handle.kind === "glide") {
+      ctx.moveTo(handle.x, handle.y - HANDLE / 2);
+      ctx.lineTo(handle.x + HANDLE / 2, handle.y);
+      ctx.lineTo(handle.x, handle.y + HANDLE / 2);
+      ctx.lineTo(handle.x - HANDLE / 2, handle.y);
+    } else ctx.roundRect(handle.x - HANDLE / 2, handle.y - HANDLE / 2, HANDLE, HANDLE, 3);
+    ctx.fill();
+  }
+}
+
+function label(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, text: string, x: number, y: number): void {
+  ctx.font = `650 12px ${FONT}`;
+  const width = ctx.measureText(text).width + 12;
+  const left = Math.min(Math.max(x, lanes.gutter + 2), lanes.width - width - 2);
+  ctx.fillStyle = theme.select;
+  ctx.beginPath();
+  ctx.roundRect(left, y, width, 20, 5);
+  ctx.fill();
+  ctx.fillStyle = theme.sheet;
+  ctx.textBaseline = "middle";
+  ctx.fillText(text, left + 6, y + 10.5);
+}
+
+function upright(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, x: number): void {
+  ctx.fillStyle = theme.select;
+  ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height);
+}
+
+function drawMark(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const mark = data.mark!;
+  const { view, song } = data;
+  const xOf = (time_s: number): number => timeToX(time_s, view, lanes);
+  const top = lanes.pitch.top + 6;
+  if (mark.kind === "split") {
+    const { at_s, left_midi, right_midi } = mark.proposal;
+    const name = (midi: number): string => pitchLabel(midi - tuningOffset(song), spelledWithFlats(song));
+    const x = xOf(at_s);
+    upright(ctx, lanes, theme, x);
+    ctx.font = `650 12px ${FONT}`;
+    label(ctx, lanes, theme, name(left_midi), x - ctx.measureText(name(left_midi)).width - 18, top);
+    label(ctx, lanes, theme, name(right_midi), x + 6, top);
+  } else if (mark.kind === "edge") {
+    upright(ctx, lanes, theme, xOf(mark.at_s));
+    label(ctx, lanes, theme, `${mark.side} ${mark.at_s.toFixed(2)} s`, xOf(mark.at_s) + 6, top);
+  } else if (mark.kind === "glide") {
+    const note = data.notes.find((candidate) => candidate.id === mark.noteId);
+    if (!note) return;
+    const half = mark.glide_ms / 2000;
+    ctx.fillStyle = theme.selectWash;
+    ctx.fillRect(
+      xOf(note.start_s - half),
+      lanes.pitch.top,
+      xOf(note.start_s + half) - xOf(note.start_s - half),
+      lanes.pitch.height,
+    );
+    const bend = mark.bend < -0.05 ? "early" : mark.bend > 0.05 ? "late" : "even";
+    label(ctx, lanes, theme, `Glide ${Math.round(mark.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
+  } else if (mark.kind === "line") {
+    ctx.strokeStyle = theme.select;
+    ctx.lineWidth = 2.5;
+    ctx.setLineDash(mark.fine ? [5, 3] : []);
+    ctx.beginPath();
+    for (const [time_s, midi] of mark.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
+    ctx.stroke();
+    ctx.setLineDash([]);
+  } else {
+    ctx.fillStyle = theme.selectWash;
+    ctx.fillRect(xOf(mark.start_s), lanes.pitch.top, xOf(mark.end_s) - xOf(mark.start_s), lanes.pitch.height);
+  }
+}

@@ -1,0 +1,88 @@
+/** Commands on the selection beyond setting values. */
+
+import { api } from "../api/client";
+import type { NoteOut } from "../document/model";
+import { store, trackOf } from "../document/store";
+import { edit, editSelection, selectedNotes } from "./editing";
+import { listenTo, transport } from "./playing";
+import { report, say } from "./report";
+import { pointerPlace } from "./splitting";
+
+export function joinSelection(): void {
+  const { document } = store.getState();
+  const chosen = selectedNotes();
+  if (chosen.length === 1 && document) {
+    const next = document.notes[document.notes.findIndex((note) => note.id === chosen[0]!.id) + 1];
+    if (next) return void edit({ type: "join", note_ids: [chosen[0]!.id, next.id] });
+  }
+  void editSelection({ type: "join" });
+}
+
+export function copySelection(): void {
+  const chosen = selectedNotes().map((note) => note.id);
+  if (chosen.length === 0) return say("Select the notes to copy from first.", "trouble");
+  store.setState({ copied: chosen });
+  say(`The gestures of ${chosen.length === 1 ? "1 note" : `${chosen.length} notes`} are copied.`, "done");
+}
+
+export function pasteGestures(targets: boolean): void {
+  const { copied } = store.getState();
+  if (copied.length === 0) return say("Copy gestures first, with Ctrl+C.", "trouble");
+  const to_ids = selectedNotes().map((note) => note.id);
+  if (to_ids.length === 0) return say("Select the notes to put the gestures on.", "trouble");
+  void edit({ type: "copy_gestures", from_ids: copied, to_ids, targets });
+}
+
+/** Carry a phrase's gestures to every phrase that repeats it. */
+async function copyToAlike(phrase: number): Promise<void> {
+  const { document } = store.getState();
+  if (!document) return;
+  await report(async () => {
+    const { phrases } = await api.alike(document.track_id, phrase);
+    if (phrases.length === 0) return say("No other phrase has this melody and rhythm.", "done");
+    const of = (index: number): string[] => document.notes.filter((n) => n.phrase === index).map((n) => n.id);
+    for (const index of phrases) {
+      await edit({ type: "copy_gestures", from_ids: of(phrase), to_ids: of(index), targets: true });
+    }
+    say(`Carried to phrase ${phrases.map((index) => index + 1).join(", ")}.`, "done");
+  });
+}
+
+/** Take the centre from the part around a time. */
+function centreHere(note: NoteOut, time_s: number): void {
+  const half = Math.min(0.12, (note.end_s - note.start_s) / 4);
+  const at = Math.min(Math.max(time_s, note.start_s + half), note.end_s - half);
+  void edit({ type: "centre_here", note_id: note.id, start_s: at - half, end_s: at + half });
+}
+
+export function carryToAlike(): void {
+  const first = selectedNotes()[0];
+  if (first) void copyToAlike(first.phrase);
+}
+
+/** The centre from around the pointer, the play position or the middle, whichever lies in the note first. */
+export function centreAtPointer(): void {
+  const note = selectedNotes()[0];
+  if (!note) return say("Select the note whose centre is to be set.", "trouble");
+  const cursor = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const places = [pointerPlace.time_s, cursor, (note.start_s + note.end_s) / 2];
+  centreHere(
+    note,
+    places.find((time_s) => time_s > note.start_s && time_s < note.end_s)!,
+  );
+}
+
+/** Remember how it is now, to be compared with later. */
+export function markNow(): void {
+  const { document, analysis } = store.getState();
+  if (!document || !analysis) return;
+  const step = document.steps.filter((candidate) => candidate.in_force).at(-1)?.number ?? 0;
+  store.setState({ markedStep: step });
+  transport.changed(document.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
+  say("Marked. “At mark” plays it as it is now, whatever you change from here.", "done");
+}
+
+export function listenAtMark(): void {
+  if (store.getState().markedStep === null) return say("Nothing is marked yet: press M to mark how it is.", "trouble");
+  listenTo("marked");
+}

@@ -1,0 +1,50 @@
+/** Splitting a note: a place is proposed first, with the two centres, and taken with a click or a second X. */
+
+import { api } from "../api/client";
+import { store, trackOf } from "../document/store";
+import { markOperation } from "../gestures/shape_note";
+import { edit, selectedNotes } from "./editing";
+import { report, say } from "./report";
+
+/** Where the pointer was last over the sheet, in seconds of the track. */
+export const pointerPlace = { time_s: 0 };
+
+let asked = 0;
+
+/** Show where the note under a time would be cut; `exact` takes the very place. */
+export async function proposeSplitAt(time_s: number, exact: boolean): Promise<void> {
+  const { document } = store.getState();
+  const note = document?.notes.find((candidate) => time_s > candidate.start_s && time_s < candidate.end_s);
+  if (!document || !note) return;
+  const turn = ++asked;
+  await report(async () => {
+    const proposal = await api.splitProposal(document.track_id, note.id, time_s, exact);
+    if (turn === asked) store.setState({ mark: { kind: "split", proposal } });
+  });
+}
+
+/** Start splitting at the pointer, or, when it is over no chosen note, at the play position or the note's middle. */
+export async function beginSplit(): Promise<void> {
+  const state = store.getState();
+  if (state.mark?.kind === "split") return takeSplit();
+  const note = selectedNotes()[0];
+  const inside = (time_s: number): boolean => (note ? time_s > note.start_s && time_s < note.end_s : hasNote(time_s));
+  const cursor = state.cursor_s - (trackOf(state)?.offset_s ?? 0);
+  const places = [pointerPlace.time_s, cursor, note ? (note.start_s + note.end_s) / 2 : Number.NaN];
+  const at = places.find(inside);
+  if (at === undefined) return say("Select a note, or point at one, to split it.", "trouble");
+  await proposeSplitAt(at, false);
+}
+
+function hasNote(time_s: number): boolean {
+  return store.getState().document?.notes.some((note) => time_s > note.start_s && time_s < note.end_s) ?? false;
+}
+
+export async function takeSplit(): Promise<void> {
+  const { mark } = store.getState();
+  if (mark?.kind !== "split") return;
+  const operation = markOperation(mark, { follow: true });
+  asked += 1;
+  store.setState({ mark: null });
+  if (operation) await edit(operation);
+}
