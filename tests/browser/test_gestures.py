@@ -155,7 +155,7 @@ class CutTest(GestureCase):
         field.fill("20")
         field.press("Enter")
         page.get_by_text(re.compile(rf"{before} notes now, \d+ after it")).wait_for()
-        page.get_by_role("button", name="Leave").click()
+        page.get_by_role("button", name="Leave", exact=True).click()
         self.assertEqual(page.evaluate("() => window.glassThread.count()"), before)
         self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
 
@@ -221,7 +221,7 @@ class PassTest(GestureCase):
         page = self.page
         page.get_by_role("button", name="Tune pass…").first.click()
         page.get_by_text(re.compile(r"Acts on phrase \d+, \d+ notes, as nothing is selected")).wait_for()
-        page.get_by_role("button", name="Leave").click()
+        page.get_by_role("button", name="Leave", exact=True).click()
         self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
 
 

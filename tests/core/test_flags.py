@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.flags import find_flags
+from glass_thread.core.flags import find_abrupt_joins, find_flags
 from glass_thread.core.types import Contour, Note, Vibrato
 
 PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
@@ -42,3 +42,13 @@ class FlagTest(unittest.TestCase):
 
     def test_short_notes_do_not_drift(self) -> None:
         self.assertEqual(kinds(replace(PLAIN, end_s=0.3, drift_cents_per_s=80.0)), set())
+
+
+class AbruptJoinTest(unittest.TestCase):
+    def test_a_jump_of_the_correction_is_marked_and_a_soft_one_is_not(self) -> None:
+        notes = [Note(f"n{i}", 0.5 * i, 0.5 * i + 0.5, 60.0, 0.0, None, -20.0, 0) for i in range(2)]
+        shifts = {"n0": 1.0, "n1": 0.0}
+        hard = find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 20.0})
+        self.assertEqual([flag.note_id for flag in hard], ["n1"])
+        self.assertEqual(find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 120.0}), ())
+        self.assertEqual(find_abrupt_joins(notes, {"n0": 0.5, "n1": 0.5}, {"n0": 0.0, "n1": 0.0}), ())

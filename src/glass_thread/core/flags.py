@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
-from .types import Contour, Note
+from .types import HOP_S, Contour, Note
 
 OFF_CENTRE_CENTS = 15.0
 DRIFT_CENTS_PER_S = 30.0
 WIDE_VIBRATO_CENTS = 70.0
 LOUD_DB, QUIET_DB = 4.0, 7.0
 UNCERTAIN = 0.8
+ABRUPT_CENTS = 15.0  # between neighbouring 5 ms frames
 
 
 @dataclass(frozen=True)
@@ -51,4 +53,18 @@ def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contou
         a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
         if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
             found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+    return tuple(found)
+
+
+def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms: dict[str, float]) -> tuple[Flag, ...]:
+    """Notes into which the correction jumps: more than 15 cents in 5 ms at the steepest place of the glide.
+
+    `shifts` in semitones by which each note is moved, `glides_ms` the glide into it.
+    """
+    found = []
+    for before, note in pairwise(sorted(notes, key=lambda note: note.start_s)):
+        change = 100.0 * abs(shifts[note.id] - shifts[before.id])
+        frames = min(glides_ms[note.id] / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
+        if note.start_s - before.end_s < 2 * HOP_S and 1.5 * change / max(frames, 1.0) > ABRUPT_CENTS:
+            found.append(Flag(note.id, "abrupt join", f"{change:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"))
     return tuple(found)

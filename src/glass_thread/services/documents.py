@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from ..core.edits import EditedNote, apply_change, current_target
 from ..core.errors import ParameterError
-from ..core.flags import Flag, find_flags
+from ..core.flags import Flag, find_abrupt_joins, find_flags
 from ..core.scales import Key
 from ..core.types import Analysis, Note
 from ..formats.documents import change_from_data
@@ -34,7 +34,11 @@ class TrackDocument:
         """Flags that are left: notes as they will sound, judged against their targets."""
         targets = self.targets()
         tuned = [_as_it_will_sound(edited, targets[note_id]) for note_id, edited in self.notes.items()]
-        return find_flags(tuned, targets, self.analysis.contour)
+        edited = self.notes.items()
+        shifts = {i: e.gesture.pull * (targets[i] - e.note.centre_midi) for i, e in edited}
+        glides = {i: e.gesture.glide_ms for i, e in edited}
+        joins = find_abrupt_joins([e.note for e in self.notes.values()], shifts, glides)
+        return find_flags(tuned, targets, self.analysis.contour) + joins
 
 
 def _as_it_will_sound(edited: EditedNote, target: float) -> Note:

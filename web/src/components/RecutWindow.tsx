@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
 import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
+import { makeNoteAtCursor } from "../hooks/shaping";
 import { useEditor } from "../hooks/useStore";
 import { showWindow } from "../hooks/view";
 import { SideWindow } from "./SideWindow";
@@ -59,6 +60,7 @@ export function RecutWindow() {
           </Lost>
         </>
       )}
+      <Button onPress={makeNoteAtCursor}>Make a note at the play position</Button>
       <Line>
         <MainButton onPress={() => void takePreview(operation).then((done) => done && showWindow(null))}>
           Take it

@@ -72,6 +72,24 @@ export function centreAtPointer(): void {
   );
 }
 
+/** Make a note of the voiced stretch around the play position that belongs to none. */
+export function makeNoteAtCursor(): void {
+  const { document, curves, cursor_s } = store.getState();
+  if (!document || !curves) return;
+  const at_s = cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const frame = Math.round(at_s / curves.hop_s);
+  const free = (i: number): boolean => {
+    const time_s = (i + 0.5) * curves.hop_s;
+    const sung = Number.isFinite(curves.sung[i] ?? Number.NaN);
+    return sung && !document.notes.some((note) => time_s > note.start_s && time_s < note.end_s);
+  };
+  if (!free(frame)) return say("Put the play position on a sung stretch that is no note yet.", "trouble");
+  let [a, b] = [frame, frame + 1];
+  while (a > 0 && free(a - 1)) a -= 1;
+  while (free(b)) b += 1;
+  void edit({ type: "make_note", start_s: a * curves.hop_s, end_s: b * curves.hop_s });
+}
+
 /** Remember how it is now, to be compared with later. */
 export function markNow(): void {
   const { document, analysis } = store.getState();

@@ -90,7 +90,8 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
       const box = element.current;
       const parent = box?.parentElement;
       const { document, view } = store.getState();
-      const note = document?.notes.find((candidate) => candidate.id === noteId);
+      const notes = document?.notes ?? [];
+      const note = notes.find((candidate) => candidate.id === noteId);
       if (!box || !parent || !note) return;
       const lanes = layLanes(parent.clientWidth, parent.clientHeight);
       const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
@@ -104,7 +105,7 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
       const size = { left, width: box.offsetWidth, height: box.offsetHeight };
       const fits = (top: number): boolean => top > lanes.ruler && top + size.height < lanes.air.top - 4;
       const covered = (top: number): number =>
-        fits(top) ? notesUnder({ ...size, top }, document.notes, noteId, view, lanes) : Infinity;
+        fits(top) ? notesUnder({ ...size, top }, notes, noteId, view, lanes) : Infinity;
       const top = covered(above) < covered(below) || !fits(below) ? Math.max(lanes.ruler + 4, above) : below;
       const seen = note.end_s > view.start_s && note.start_s < view.end_s;
       box.style.setProperty("transform", `translate(${Math.round(left)}px, ${Math.round(top)}px)`);
