@@ -111,6 +111,18 @@ class ReadingTest(unittest.TestCase):
         self.assertEqual(as_read(TWO.contour, [after.note]).midi[300], 53.0)
         self.assertEqual(TWO.contour.midi[300], 65.0)
 
+    def test_another_reading_replaces_the_pitch_and_edges_keep_it(self) -> None:
+        document = over(TWO, (1.3, 1.9))
+        again = {"type": "read_again", "readings": {"n0001": (260, [53.0] * 120)}}
+        after = apply_change(document, apply_operation(document, KEY, again, TWO))
+        self.assertAlmostEqual(after["n0001"].note.centre_midi, 53.0, delta=0.02)
+        edge = {"type": "move_edge", "note_id": "n0001", "side": "start", "at_s": 1.4}
+        moved = apply_change(after, apply_operation(after, KEY, edge, TWO))["n0001"].note
+        self.assertAlmostEqual(moved.centre_midi, 53.0, delta=0.02)
+        nothing = {"type": "read_again", "readings": {"n0001": (260, [None] * 120)}}
+        with self.assertRaisesRegex(GlassThreadError, "No pitch is found"):
+            apply_operation(document, KEY, nothing, TWO)
+
     def test_the_centre_is_taken_where_it_was_put(self) -> None:
         document = over(TWO, (0.0, 1.0))
         operation = {"type": "centre_here", "note_id": "n0001", "start_s": 0.7, "end_s": 0.9}

@@ -6,15 +6,16 @@ from unittest import mock
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.errors import AudioError, ConflictError, ParameterError, StaleEditError
+from glass_thread.core.errors import AudioError, ConflictError, NotFoundError, ParameterError, StaleEditError
 from glass_thread.formats.audio import read_audio
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.documents import TrackDocument, load_document
-from glass_thread.services.edit import edit_track, redo, undo
+from glass_thread.services.edit import edit_track, preview_edit, redo, undo
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.print import request_print, summarise, write_print
 from glass_thread.services.songs import change_song, create_song
 from glass_thread.services.tasks import cancel_task, run_task, take_up_again
+from glass_thread.services.tune_passes import list_passes, remove_pass, save_pass
 from glass_thread.services.tuned_sound import TunedSound, changed_spans
 from glass_thread.services.worker import WORKS
 from glass_thread.services.workspace import Workspace
@@ -144,6 +145,47 @@ class EditTest(SongCase):
         self.assertEqual([s.label for s in again.steps], ["Tune to C4"])
         with self.assertRaisesRegex(ParameterError, "nothing to redo"):
             redo(self.work, self.track.id, base_revision=3)
+
+    def test_reading_again_lasts_and_is_heard_by_the_marks(self) -> None:
+        before = load_document(self.work, self.track.id).notes["n0004"].note
+        again = {"type": "read_again", "note_ids": ["n0004"], "low_hz": 200, "high_hz": 1200}
+        after = edit_track(self.work, self.track.id, base_revision=0, operation=again)
+        self.assertAlmostEqual(after.notes["n0004"].note.centre_midi, before.centre_midi, delta=0.05)
+        self.assertIsNotNone(after.notes["n0004"].note.reading)
+        self.assertEqual(load_document(self.work, self.track.id).notes, after.notes)
+        tuned = {"type": "tune", "note_ids": ["n0004"]}
+        document = edit_track(self.work, self.track.id, base_revision=1, operation=tuned)
+        self.assertTrue(self.sound.plan(document).correction.any())
+
+    def test_a_preview_changes_nothing_and_can_be_heard(self) -> None:
+        document = load_document(self.work, self.track.id)
+        tried, change = preview_edit(self.work, document, {"type": "tune", "note_ids": ["n0001"]})
+        self.assertEqual(set(change), {"n0001"})
+        self.sound.keep_preview(self.track.id, tried.notes)
+        plan = self.sound.plan(document, self.sound.preview(self.track.id))
+        self.assertTrue(plan.correction.any())
+        self.assertEqual(load_document(self.work, self.track.id).notes, document.notes)
+        with self.assertRaisesRegex(NotFoundError, "no preview"):
+            self.sound.preview("other")
+
+    def test_the_document_as_it_was_after_a_step(self) -> None:
+        self.tune()
+        self.tune("n0002", revision=1)
+        as_it_was = load_document(self.work, self.track.id, after_step=1).notes
+        self.assertFalse(as_it_was["n0001"].gesture.is_as_sung)
+        self.assertTrue(as_it_was["n0002"].gesture.is_as_sung)
+
+    def test_tune_passes_are_kept_by_name(self) -> None:
+        settings = dict(pull=0.5, drift=1.0, vibrato=1.0, rounding="scale", beyond_cents=0.0, keep_edited=True)
+        save_pass(self.work, "Mine", settings)
+        names = [row["name"] for row in list_passes(self.work)]
+        self.assertEqual((names[-1], len(names)), ("Mine", 4))
+        with self.assertRaisesRegex(ParameterError, "name of its own"):
+            save_pass(self.work, "Clear lead", settings)
+        with self.assertRaisesRegex(ParameterError, "cannot be removed"):
+            remove_pass(self.work, "Clear lead")
+        remove_pass(self.work, "Mine")
+        self.assertEqual(len(list_passes(self.work)), 3)
 
     def test_stale_edits_are_refused(self) -> None:
         self.tune()

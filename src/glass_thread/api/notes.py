@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -22,7 +22,8 @@ note_routes = APIBlueprint("notes", __name__, tag="Notes")
 def _note_data(edited: EditedNote, target: float, flags: list[str]) -> dict[str, Any]:
     note, gesture = edited.note, edited.gesture
     tuned = note.centre_midi + gesture.pull * (target - note.centre_midi)
-    return {**asdict(note), "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
+    plain = asdict(replace(note, reading=None))
+    return {**plain, "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
             "flags": flags, "gesture": gesture}  # fmt: skip
 
 
@@ -106,7 +107,7 @@ def get_alike(track_id: str, phrase: int) -> dict[str, Any]:
 def post_preview(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Try an operation without taking it; its curve and sound can be asked for as “preview”."""
     document = load_document(workspace(), track_id)
-    tried, change = preview_edit(document, json_data["operation"])
+    tried, change = preview_edit(workspace(), document, json_data["operation"])
     sound().keep_preview(track_id, tried.notes)
     spans = changed_spans(sound().plan(document), sound().plan(tried))
     return {

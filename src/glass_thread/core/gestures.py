@@ -146,13 +146,18 @@ def split_note(contour: Contour, level: Floats, note: Note) -> ContourParts:
 
 
 def as_read(contour: Contour, notes: Sequence[Note]) -> Contour:
-    """The contour with the octaves that notes were moved by hand; the same object when there are none."""
-    moved = [note for note in notes if note.octave]
+    """The contour as corrected by hand: read again, or moved by octaves; the same object when nothing was."""
+    moved = [note for note in notes if note.octave or note.reading]
     if not moved:
         return contour
     midi = contour.midi.copy()
     for note in moved:
         a, b = note_frames(note, len(midi))
+        if note.reading is not None:
+            begin = note.reading.first
+            first, last = max(a, begin), min(b, begin + len(note.reading.midi))
+            again = np.array(note.reading.midi, dtype=np.float64)[first - begin : last - begin]
+            midi[first:last] = np.where(np.isfinite(again), again, midi[first:last])
         midi[a:b] += 12.0 * note.octave
     return replace(contour, midi=midi)
 

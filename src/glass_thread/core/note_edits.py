@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -13,7 +13,7 @@ from .errors import NotFoundError, ParameterError
 from .gestures import as_read, note_frames, split_note
 from .scales import Key
 from .segmentation import note_ranges
-from .types import HOP_S, Analysis, Note
+from .types import HOP_S, Analysis, Note, Reading
 from .validation import in_range
 
 SHORTEST_S = 0.04
@@ -36,7 +36,7 @@ def _described(analysis: Analysis, note: Note, start: int, end: int, note_id: st
     """A note over frames [start, end) with the reading and phrase of `note`."""
     contour = as_read(analysis.contour, [replace(note, start_s=start * HOP_S, end_s=end * HOP_S)])
     made = describe_note(note_id, contour.midi, analysis.level_db, start, end, note.phrase)
-    return replace(made, octave=note.octave)
+    return replace(made, octave=note.octave, reading=note.reading)
 
 
 def _note(document: Document, note_id: str) -> EditedNote:
@@ -189,6 +189,24 @@ def move_octave(document: Document, key: Key, analysis: Analysis, *, note_ids: S
         made = _described(analysis, note, a, b, note.id)
         in_range(made.centre_midi, 12.0, 120.0, "The pitch (MIDI)")
         after.append(replace(edited, note=made))
+    return difference(chosen, after)
+
+
+def read_again(
+    document: Document, key: Key, analysis: Analysis, *, readings: Mapping[str, tuple[int, Sequence[float | None]]]
+) -> Change:
+    """Take another reading of the pitch of notes: for each its first frame and MIDI numbers (None unvoiced)."""
+    del key
+    chosen = selected(document, list(readings))
+    after = []
+    for edited in chosen:
+        first, values = readings[edited.note.id]
+        midi = tuple(None if value is None else float(value) for value in values)
+        if all(value is None for value in midi):
+            raise ParameterError("No pitch is found in that range; try another one.")
+        note = replace(edited.note, octave=0, reading=Reading(int(first), midi))
+        a, b = note_frames(note, len(analysis.contour.midi))
+        after.append(replace(edited, note=_described(analysis, note, a, b, note.id)))
     return difference(chosen, after)
 
 

@@ -32,6 +32,7 @@ OPERATIONS: dict[str, tuple[Callable[..., Change], bool, str]] = {
     "make_air": (note_edits.make_air, False, "No note"),
     "move_octave": (note_edits.move_octave, True, "Octave"),
     "centre_here": (note_edits.centre_here, True, "Centre here"),
+    "read_again": (note_edits.read_again, True, "Read again"),
     "recut": (note_edits.recut, True, "Cut again"),
 }
 VALUE_NAMES = {

@@ -54,6 +54,14 @@ class Vibrato:
 
 
 @dataclass(frozen=True)
+class Reading:
+    """A stretch of pitch read again: its first frame, and MIDI numbers on the analysis grid (None unvoiced)."""
+
+    first: int
+    midi: tuple[float | None, ...]
+
+
+@dataclass(frozen=True)
 class Note:
     """One sung pitch event; times in seconds in the track's own audio."""
 
@@ -69,6 +77,8 @@ class Note:
     """Octaves by which the reading of the pitch was moved by hand."""
     centre_span: tuple[float, float] | None = None
     """Seconds of the part that the centre was set on by hand."""
+    reading: Reading | None = None
+    """The pitch where it was read again with another range."""
 
 
 @dataclass(frozen=True)

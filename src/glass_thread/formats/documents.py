@@ -15,7 +15,7 @@ from ..core.edits import Change, EditedNote
 from ..core.errors import ParameterError
 from ..core.gestures import Gesture
 from ..core.hand_curve import Stroke
-from ..core.types import Analysis, Contour, Floats, Note, Vibrato
+from ..core.types import Analysis, Contour, Floats, Note, Reading, Vibrato
 from ..core.units import pitch_name
 
 ANALYSIS_FORMAT, EDITS_FORMAT = "glass-thread-analysis", "glass-thread-edits"
@@ -30,7 +30,13 @@ def note_to_data(note: Note) -> dict[str, Any]:
 def note_from_data(data: dict[str, Any]) -> Note:
     """Inverse of `note_to_data`."""
     vibrato, span = data.get("vibrato"), data.get("centre_span")
-    found = {"vibrato": Vibrato(**vibrato) if vibrato else None, "centre_span": tuple(span) if span else None}
+    reading = data.get("reading")
+    again = Reading(reading["first"], tuple(reading["midi"])) if reading else None
+    found = {
+        "reading": again,
+        "vibrato": Vibrato(**vibrato) if vibrato else None,
+        "centre_span": tuple(span) if span else None,
+    }
     return Note(**{**data, **found})
 
 

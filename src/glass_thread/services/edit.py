@@ -6,10 +6,15 @@ import time
 from dataclasses import replace
 from typing import Any
 
-from ..core.edits import AS_SUNG, ASPECTS, Change, EditedNote, apply_change
+import numpy as np
+
+from ..core.edits import AS_SUNG, ASPECTS, Change, EditedNote, apply_change, selected
 from ..core.errors import ParameterError, StaleEditError
+from ..core.f0 import track_f0
 from ..core.operations import apply_operation, describe
+from ..core.types import HOP_S
 from ..core.units import pitch_label
+from ..formats.audio import read_audio
 from ..formats.documents import change_from_data, change_to_data
 from ..store.records import Step
 from .documents import TrackDocument, load_document
@@ -24,6 +29,7 @@ def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, opera
             "This track was changed elsewhere in the meantime; the newer state is shown now.",
             current=document.track.revision,
         )
+    operation = with_reading(workspace, document, operation)
     change = apply_operation(document.notes, document.key, operation, document.analysis)
     if not change:
         return document
@@ -33,8 +39,31 @@ def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, opera
     return replace(document, track=track, steps=steps, notes=apply_change(document.notes, change))
 
 
-def preview_edit(document: TrackDocument, operation: dict[str, Any]) -> tuple[TrackDocument, Change]:
+READING_MARGIN_S = 0.1
+
+
+def with_reading(workspace: Workspace, document: TrackDocument, operation: dict[str, Any]) -> dict[str, Any]:
+    """Give a “read again” of notes the pitch that is found in the recording between `low_hz` and `high_hz`."""
+    if operation.get("type") != "read_again" or "readings" in operation:
+        return operation
+    chosen = selected(document.notes, operation.get("note_ids", ()))
+    audio, info = read_audio(workspace.audio.source(document.track.audio_hash))
+    readings = {}
+    for edited in chosen:
+        first = max(0, round((edited.note.start_s - READING_MARGIN_S) / HOP_S))
+        last = round((edited.note.end_s + READING_MARGIN_S) / HOP_S)
+        piece = audio[:, round(first * HOP_S * info.sample_rate) : round(last * HOP_S * info.sample_rate)]
+        low, high = operation.get("low_hz", 50), operation.get("high_hz", 1200)
+        found = track_f0(piece.mean(axis=0), info.sample_rate, low_hz=low, high_hz=high)
+        readings[edited.note.id] = (first, [None if np.isnan(value) else float(value) for value in found.midi])
+    return {"type": "read_again", "readings": readings}
+
+
+def preview_edit(
+    workspace: Workspace, document: TrackDocument, operation: dict[str, Any]
+) -> tuple[TrackDocument, Change]:
     """The document as it would be after an operation, and the change; nothing is stored."""
+    operation = with_reading(workspace, document, operation)
     change = apply_operation(document.notes, document.key, operation, document.analysis)
     return replace(document, notes=apply_change(document.notes, change)), change
 

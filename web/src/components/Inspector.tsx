@@ -107,6 +107,8 @@ const MORE: [string, () => void][] = [
   ["Centre here (C)", centreAtPointer],
   ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
+  ["Read again as a low voice", () => void editSelection({ type: "read_again", low_hz: 50, high_hz: 300 })],
+  ["Read again as a high voice", () => void editSelection({ type: "read_again", low_hz: 200, high_hz: 1200 })],
   ["This is no note", () => void editSelection({ type: "make_air" })],
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],

@@ -80,7 +80,7 @@ export function useOverviewCanvas(canvas: RefObject<HTMLCanvasElement | null>): 
   usePainted(canvas, paintOverview);
 }
 
-const STRIP_GAP = 40;
+const STRIP_GAP = 56;
 
 /** Keeps an element beside a note: under it where there is room, else above, and always inside the sheet. */
 export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: string | null): void {
