@@ -147,6 +147,31 @@ class CutTest(GestureCase):
         page.mouse.up()
         self.until(f"n.end_s < {start - 0.05}")
 
+    def test_the_glide_is_dragged_at_the_join(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.keyboard.press("ArrowRight")
+        page.wait_for_timeout(200)
+        x, y = self.page.evaluate("() => window.glassThread.handle('glide')")
+        box = self.canvas().bounding_box()
+        page.mouse.move(box["x"] + x, box["y"] + y)
+        page.mouse.down()
+        page.mouse.move(box["x"] + x + 30, box["y"] + y - 30, steps=5)
+        page.mouse.up()
+        self.until("n.gesture.glide_ms === 130 && n.gesture.glide_bend > 0.3")
+
+    def test_the_centre_is_put_where_it_should_be_judged(self) -> None:
+        page = self.page
+        page.keyboard.press("n")
+        page.keyboard.press("c")
+        self.until("n.centre_span !== null")
+        page.get_by_label("More for the selection").select_option("Straighten towards the out end")
+        self.until("n.gesture.drift === 0 && n.gesture.pull === 1")
+        page.get_by_label("More for the selection").select_option("Soften the joins")
+        page.get_by_label("More for the selection").select_option("Read again as a high voice")
+        page.get_by_role("button", name="Steps", exact=True).click()
+        page.get_by_text(re.compile("Read again")).wait_for()
+
     def test_more_notes_are_previewed_and_left(self) -> None:
         page = self.page
         before = page.evaluate("() => window.glassThread.count()")

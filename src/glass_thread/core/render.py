@@ -215,11 +215,11 @@ def render_whole(
     time_map: TimeMap | None = None,
 ) -> Floats:
     """The whole track with its changes, shape (channels, n); arguments as for `render_run`."""
-    patches = []
+    out = np.array(audio, dtype=np.float64) if time_map is None else move_rigid_pieces(audio, time_map)
     for first, last in voiced_runs(contour):
         asked = correction[first:last].any() or (formant is not None and formant[first:last].any())
         if asked or time_map is not None:
             run = prepare_run(audio, sample_rate, contour, first, last)
-            patches += render_run(audio, sample_rate, run, correction, formant=formant, time_map=time_map)
-    base = audio if time_map is None else move_rigid_pieces(audio, time_map)
-    return apply_patches(base, patches, 0, base.shape[1])
+            for patch in render_run(audio, sample_rate, run, correction, formant=formant, time_map=time_map):
+                out[:, patch.begin : patch.end] = patch.samples
+    return out

@@ -32,6 +32,8 @@ export interface EditorState {
   tool: Tool;
   stripHidden: boolean;
   mark: Mark | null;
+  /** the handle that the pointer is near */
+  nearHandle: "start" | "end" | "glide" | null;
   preview: Preview | null;
   /** notes whose gestures were copied */
   copied: string[];
@@ -64,6 +66,7 @@ export const store = createStore<EditorState>(() => ({
   tool: "select",
   stripHidden: false,
   mark: null,
+  nearHandle: null,
   preview: null,
   copied: [],
   markedStep: null,

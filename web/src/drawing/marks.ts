@@ -21,13 +21,14 @@ export function drawMarks(ctx: CanvasRenderingContext2D, lanes: Lanes, data: She
 function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
   ctx.fillStyle = theme.select;
   for (const handle of handlesOf(note, data.notes, data.view, lanes)) {
+    const half = HANDLE / 2 + (handle.kind === data.nearHandle ? 3 : 0);
     ctx.beginPath();
     if (handle.kind === "glide") {
-      ctx.moveTo(handle.x, handle.y - HANDLE / 2);
-      ctx.lineTo(handle.x + HANDLE / 2, handle.y);
-      ctx.lineTo(handle.x, handle.y + HANDLE / 2);
-      ctx.lineTo(handle.x - HANDLE / 2, handle.y);
-    } else ctx.roundRect(handle.x - HANDLE / 2, handle.y - HANDLE / 2, HANDLE, HANDLE, 3);
+      ctx.moveTo(handle.x, handle.y - half);
+      ctx.lineTo(handle.x + half, handle.y);
+      ctx.lineTo(handle.x, handle.y + half);
+      ctx.lineTo(handle.x - half, handle.y);
+    } else ctx.roundRect(handle.x - half, handle.y - half, 2 * half, 2 * half, 3);
     ctx.fill();
   }
 }

@@ -69,6 +69,7 @@ function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   ctx.fill();
   ctx.fillStyle = chosen ? theme.select : note.edited ? theme.tuned : theme.rail;
   ctx.fillRect(x, y - 0.75, width, 1.5);
+  if (note.centre_span) drawCentreSpan(ctx, lanes, data, theme, note, note.centre_span);
   if (chosen) {
     const sung = midiToY(note.centre_midi, view, lanes);
     const top = Math.min(y - reach, sung) - 5;
@@ -79,6 +80,23 @@ function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
     ctx.roundRect(x - 1, top, width + 2, bottom - top, 5);
     ctx.stroke();
   }
+}
+
+/** The part of the note that its centre was set on by hand: a bracket under the sung thread. */
+function drawCentreSpan(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  note: NoteOut,
+  span: number[],
+): void {
+  const [from, to] = [timeToX(span[0]!, data.view, lanes), timeToX(span[1]!, data.view, lanes)];
+  const y = midiToY(note.centre_midi, data.view, lanes) + 9;
+  ctx.fillStyle = theme.ink;
+  ctx.fillRect(from, y, to - from, 1.5);
+  ctx.fillRect(from, y - 4, 1.5, 4);
+  ctx.fillRect(to - 1.5, y - 4, 1.5, 4);
 }
 
 function frameRange(data: SheetData): [number, number] {

@@ -13,5 +13,6 @@ export interface SheetData {
   selection: ReadonlySet<string>;
   drag: DragPreview | null;
   mark: Mark | null;
+  nearHandle: string | null;
   view: View;
 }

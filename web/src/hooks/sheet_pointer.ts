@@ -113,6 +113,8 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       pointerPlace.time_s = xToTime(x, state.view, lanes);
       if (state.mark?.kind === "split") void proposeSplitAt(pointerPlace.time_s, event.altKey);
       canvas.style.cursor = cursorOver(x, y, w, h);
+      const nearHandle = handleUnder(x, y, w, h)?.handle.kind ?? null;
+      if (nearHandle !== state.nearHandle) store.setState({ nearHandle });
       return;
     }
     if (doing.kind === "handle") {

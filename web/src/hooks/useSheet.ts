@@ -23,6 +23,7 @@ function sheetData(): SheetData | null {
     selection,
     drag,
     mark: state.mark,
+    nearHandle: state.nearHandle,
     view,
   };
 }
