@@ -44,9 +44,9 @@ class Application:
         """Start and wait until it answers."""
         command = [sys.executable, "-m", "glass_thread", "demo", "--port", str(self.port), "--data", str(self.folder)]
         self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, start_new_session=True)
-        for _ in range(600):
+        for _ in range(6000):
             try:
-                urllib.request.urlopen(f"{self.url}/api/v1/songs", timeout=2).close()
+                urllib.request.urlopen(f"{self.url}/api/v1/songs", timeout=30).close()
                 return
             except OSError:
                 time.sleep(0.1)
@@ -82,7 +82,7 @@ class BrowserCase(unittest.TestCase):
         )
         self.addCleanup(context.close)
         self.page: Page = context.new_page()
-        self.page.set_default_timeout(20_000)
+        self.page.set_default_timeout(180_000)
         self.problems: list[str] = []
         self.page.on("pageerror", lambda error: self.problems.append(str(error)))
         self.page.on("console", lambda m: self.problems.append(m.text) if m.type == "error" else None)

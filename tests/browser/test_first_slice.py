@@ -127,7 +127,7 @@ class SheetTest(BrowserCase):
         page.mouse.down()
         page.mouse.move(x, y - 80, steps=6)
         page.mouse.up()
-        page.get_by_role("button", name="Undo").click(timeout=5000)
+        page.get_by_role("button", name="Undo").click()
         page.wait_for_function("() => document.querySelector('[aria-label=Undo]').hasAttribute('disabled')")
 
     def test_the_view_survives_a_reload(self) -> None:

@@ -11,13 +11,17 @@ class GestureCase(BrowserCase):
         self.open_demo()
         self.page.wait_for_timeout(200)
 
+    def settle(self) -> None:
+        """Wait until no edit is under way."""
+        self.page.evaluate("() => window.glassThread.settled()")
+
     def tearDown(self) -> None:
         undo = self.page.get_by_role("button", name="Undo")
         for _ in range(12):
+            self.settle()
             if undo.is_disabled():
                 break
             undo.click()
-            self.page.wait_for_timeout(120)
         self.assertEqual([p for p in self.problems if "Failed to load resource" not in p], [])
 
     def canvas(self):
@@ -48,7 +52,7 @@ class StripTest(GestureCase):
         fader.focus()
         for _ in range(4):
             page.keyboard.press("ArrowDown")
-            page.wait_for_timeout(60)
+            self.settle()
         self.until("n.gesture.drift < 0.98")
         shown = f"{round(100 * self.note()['gesture']['drift'])} %"
         self.assertEqual(page.get_by_label("Drift (%)").input_value(), shown)

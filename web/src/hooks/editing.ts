@@ -93,6 +93,11 @@ function change(send: (trackId: string, revision: number) => Promise<DocumentOut
   return next;
 }
 
+/** Resolves when every change asked for so far has been answered. */
+export function settled(): Promise<unknown> {
+  return last;
+}
+
 /** Take the server's newer state after a stale edit. */
 async function refresh(trackId: string): Promise<void> {
   const { analysis } = store.getState();

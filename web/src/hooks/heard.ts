@@ -4,7 +4,7 @@ import type { Listening, NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
-import { selectedNotes } from "./editing";
+import { selectedNotes, settled } from "./editing";
 import { transport } from "./playing";
 
 declare global {
@@ -16,6 +16,8 @@ declare global {
         to_s: number,
         change?: { kind: Listening; at_s: number },
       ) => Promise<number[]>;
+      /** resolves when no edit is under way */
+      settled: () => Promise<unknown>;
       notes: () => NoteOut[];
       count: () => number;
       selected: () => NoteOut[];
@@ -38,6 +40,7 @@ export function exposeHeard(): void {
       const track = trackOf(store.getState());
       return track ? Array.from(await transport.heard([{ track, kind, gain: 1 }], from_s, to_s, change)) : [];
     },
+    settled: async () => void (await settled()),
     notes,
     count: () => notes().length,
     selected: selectedNotes,
