@@ -2,7 +2,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { NoteOut } from "../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
-import { sharedValue, VALUES, type ValueName } from "../document/values";
+import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../document/values";
 import { changeValueBy, editSelection, setValue } from "../hooks/editing";
 import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
 import { beginSplit } from "../hooks/splitting";
@@ -76,18 +76,6 @@ const ROUNDINGS = [
   ["free", "Free"],
 ] as const;
 
-const NOTE_ROWS: ValueName[] = [
-  "pull",
-  "lean_in",
-  "drift",
-  "vibrato",
-  "lean_out",
-  "glide_ms",
-  "glide_bend",
-  "level_db",
-  "formant_shift",
-];
-const ADDED_ROWS: ValueName[] = ["added_extent", "added_rate_hz", "added_onset_ms", "added_level"];
 const ASPECTS = [
   ["all", "Everything"],
   ["centre", "Centre"],

@@ -56,17 +56,24 @@ export const VALUES: Record<ValueName, ValueSpec> = {
   added_level: row("added_level", "Swell", "dB", [0, 6], 0.1, 0),
 };
 
-/** The strip at the note, left to right as the note runs. */
-export const STRIP: ValueName[] = [
+/** The values of a sung note, left to right as the note runs. */
+export const NOTE_ROWS: ValueName[] = [
   "pull",
   "lean_in",
   "drift",
   "vibrato",
   "lean_out",
   "glide_ms",
+  "glide_bend",
   "level_db",
   "formant_shift",
 ];
+
+/** The strip at the note has all of them but the bend, which the handle at the join sets. */
+export const STRIP: ValueName[] = NOTE_ROWS.filter((name) => name !== "glide_bend");
+
+/** The values of a vibrato put onto the note. */
+export const ADDED_ROWS: ValueName[] = ["added_extent", "added_rate_hz", "added_onset_ms", "added_level"];
 
 /** The value all notes share as it is shown, or null when they differ. */
 export function sharedValue(notes: NoteOut[], spec: ValueSpec): number | null {
