@@ -28,11 +28,11 @@ const Fader = styled(Slider)`
     color: var(--muted);
     white-space: nowrap;
   }
-  & output {
+  & .shown {
     font-variant-numeric: tabular-nums;
     white-space: nowrap;
   }
-  &[data-changed] output {
+  &[data-changed] .shown {
     color: var(--tuned);
     font-weight: 650;
   }
@@ -121,7 +121,9 @@ function StripFader({ name, notes }: { name: ValueName; notes: NoteOut[] }) {
         <span className="rest" style={{ bottom: `${rest}%` }} />
         <SliderThumb className="thumb" aria-label={`${spec.label} at the note`} />
       </SliderTrack>
-      <output>{valueText(shown, spec)}</output>
+      <span className="shown" aria-hidden>
+        {valueText(shown, spec)}
+      </span>
     </Fader>
   );
 }
