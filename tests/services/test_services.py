@@ -156,6 +156,9 @@ class EditTest(SongCase):
         tuned = {"type": "tune", "note_ids": ["n0004"]}
         document = edit_track(self.work, self.track.id, base_revision=1, operation=tuned)
         self.assertTrue(self.sound.plan(document).correction.any())
+        for low in ("low", None, float("nan"), 5):
+            with self.assertRaises(ParameterError):
+                edit_track(self.work, self.track.id, base_revision=2, operation={**again, "low_hz": low})
 
     def test_a_preview_changes_nothing_and_can_be_heard(self) -> None:
         document = load_document(self.work, self.track.id)

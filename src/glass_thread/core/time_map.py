@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .errors import ParameterError
+from .signal_tools import runs
 from .types import HOP_S, AirEvent, Contour, Floats
 from .validation import in_range
 
@@ -107,12 +108,7 @@ def _soft_pieces(
     edge = int(_KEPT_EDGE_S / HOP_S)
     soft = np.convolve(soft, np.ones(2 * edge + 1), "same") >= 2 * edge + 1
     soft &= (times >= start_s) & (times < end_s)
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], soft.astype(np.int8), [0]))))
-    return [
-        (round(a * HOP_S * sample_rate), round((b - 1) * HOP_S * sample_rate))
-        for a, b in zip(edges[::2], edges[1::2], strict=True)
-        if b - a > 2
-    ]
+    return [(round(a * HOP_S * sample_rate), round((b - 1) * HOP_S * sample_rate)) for a, b in runs(soft) if b - a > 2]
 
 
 def move_rigid_pieces(audio: Floats, time_map: TimeMap) -> Floats:

@@ -48,12 +48,15 @@ def with_reading(workspace: Workspace, document: TrackDocument, operation: dict[
         return operation
     chosen = selected(document.notes, operation.get("note_ids", ()))
     audio, info = read_audio(workspace.audio.source(document.track.audio_hash))
+    try:
+        low, high = float(operation.get("low_hz", 50)), float(operation.get("high_hz", 1200))
+    except (TypeError, ValueError) as error:
+        raise ParameterError("The range to read again needs two frequencies in hertz.") from error
     readings = {}
     for edited in chosen:
         first = max(0, round((edited.note.start_s - READING_MARGIN_S) / HOP_S))
         last = round((edited.note.end_s + READING_MARGIN_S) / HOP_S)
         piece = audio[:, round(first * HOP_S * info.sample_rate) : round(last * HOP_S * info.sample_rate)]
-        low, high = operation.get("low_hz", 50), operation.get("high_hz", 1200)
         found = track_f0(piece.mean(axis=0), info.sample_rate, low_hz=low, high_hz=high)
         readings[edited.note.id] = (first, [None if np.isnan(value) else float(value) for value in found.midi])
     return {"type": "read_again", "readings": readings}

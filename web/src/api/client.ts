@@ -74,7 +74,6 @@ export const api = {
   alike: (id: string, phrase: number) => json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike`),
   tunePasses: () => json<TunePassesOut>("/tune-passes"),
   saveTunePass: (wanted: TunePassIn) => json<TunePassesOut>("/tune-passes", "POST", wanted),
-  removeTunePass: (name: string) => json<undefined>(`/tune-passes/${encodeURIComponent(name)}`, "DELETE"),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
   audio: (id: string, kind: Listening, begin: number, end: number, step: number | null) =>
     bytes(`/tracks/${id}/audio?kind=${kind}&begin=${begin}&end=${end}${step === null ? "" : `&step=${step}`}`),
