@@ -10,7 +10,11 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
+from glass_thread.core import operations
 from glass_thread.core.analysis import analyse
+from glass_thread.core.content import Content, ContentChange
+from glass_thread.core.edits import Document
+from glass_thread.core.scales import Key
 from glass_thread.core.types import HOP_S, Analysis, Contour
 from glass_thread.core.units import midi_to_hz
 from glass_thread.demo.score import Performance, SungAir, SungNote
@@ -18,6 +22,11 @@ from glass_thread.demo.singer import Sung, sing
 from glass_thread.services.workspace import Workspace, open_workspace
 
 RATE = 44_100
+
+
+def apply_operation(notes: Document, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
+    """An operation on notes alone, without air or gaps."""
+    return operations.apply_operation(Content(notes), key, operation, analysis)
 
 
 def harmonic_tone(midi: np.ndarray, rate: int, *, harmonics: int = 20, level: float = 0.2) -> np.ndarray:

@@ -25,7 +25,7 @@ class AirTest(unittest.TestCase):
 
     def test_silence_has_none(self) -> None:
         features = air_features(np.zeros(RATE), RATE, 200)
-        self.assertEqual(find_air(features, np.zeros(200, bool)), ())
+        self.assertEqual(find_air(features, np.zeros(200, bool), np.full(200, -120.0)), ())
 
     def test_nothing_is_shorter_than_a_hop(self) -> None:
         self.assertTrue(all(event.end_s - event.start_s >= 0.015 for event in analysed_short().air))

@@ -10,11 +10,10 @@ from glass_thread.core.edits import EditedNote, apply_change
 from glass_thread.core.f0 import track_f0
 from glass_thread.core.gestures import Gesture, added_vibrato, pitch_correction, split_note
 from glass_thread.core.note_changes import formant_change
-from glass_thread.core.operations import apply_operation
 from glass_thread.core.render import render_whole
 from glass_thread.core.scales import make_key
 from glass_thread.core.types import HOP_S, Note
-from tests.signals import RATE, analysed_short, sung_short, vibrato_midi
+from tests.signals import RATE, analysed_short, apply_operation, sung_short, vibrato_midi
 
 KEY = make_key(0, "chromatic")
 LEVEL_DB = -20.0

@@ -7,10 +7,10 @@ from glass_thread.core.edits import EditedNote, apply_change
 from glass_thread.core.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.gestures import Gesture, note_correction, pitch_correction, split_note
 from glass_thread.core.note_changes import level_change
-from glass_thread.core.operations import apply_operation, describe
+from glass_thread.core.operations import describe
 from glass_thread.core.scales import make_key
 from glass_thread.core.types import Note
-from tests.signals import contour_of, frames
+from tests.signals import apply_operation, contour_of, frames
 
 KEY = make_key(0, "major")
 
@@ -91,7 +91,7 @@ class OperationTest(unittest.TestCase):
         change = apply_operation(notes, KEY, {"type": "tune", "note_ids": ["n1"]})
         after = apply_change(notes, change)["n1"].gesture
         self.assertEqual((after.target_midi, after.pull), (62.0, 1.0))
-        self.assertEqual(describe(notes, {"type": "tune"}, change), "Tune to D4")
+        self.assertEqual(describe({"type": "tune"}, change), "Tune to D4")
 
     def test_typed_target(self) -> None:
         notes = document([60.3])

@@ -8,13 +8,12 @@ from glass_thread.core.analysis import analyse
 from glass_thread.core.edits import EditedNote, apply_change
 from glass_thread.core.f0 import track_f0
 from glass_thread.core.gestures import pitch_correction, split_note
-from glass_thread.core.operations import apply_operation
 from glass_thread.core.render import render_whole
 from glass_thread.core.scales import make_key
 from glass_thread.core.types import HOP_S
 from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
-from tests.signals import RATE
+from tests.signals import RATE, apply_operation
 
 DRIFTING = 15.0
 

@@ -164,7 +164,7 @@ class EditTest(SongCase):
         document = load_document(self.work, self.track.id)
         tried, change = preview_edit(self.work, document, {"type": "tune", "note_ids": ["n0001"]})
         self.assertEqual(set(change), {"n0001"})
-        self.sound.keep_preview(self.track.id, tried.notes)
+        self.sound.keep_preview(self.track.id, tried.content)
         plan = self.sound.plan(document, self.sound.preview(self.track.id))
         self.assertTrue(plan.correction.any())
         self.assertEqual(load_document(self.work, self.track.id).notes, document.notes)

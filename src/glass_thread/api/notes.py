@@ -39,7 +39,7 @@ def document_data(document: TrackDocument, before: TrackDocument | None = None) 
     """A document for `DocumentOut`; with `before`, the time ranges whose sound differs."""
     spans = []
     if before is not None:
-        spans = changed_spans(sound().plan(document, before.notes), sound().plan(document))
+        spans = changed_spans(sound().plan(document, before.content), sound().plan(document))
     cursor = document.track.cursor
     return {
         "track_id": document.track.id, "revision": document.track.revision,
@@ -108,7 +108,7 @@ def post_preview(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Try an operation without taking it; its curve and sound can be asked for as “preview”."""
     document = load_document(workspace(), track_id)
     tried, change = preview_edit(workspace(), document, json_data["operation"])
-    sound().keep_preview(track_id, tried.notes)
+    sound().keep_preview(track_id, tried.content)
     spans = changed_spans(sound().plan(document), sound().plan(tried))
     return {
         "notes": _notes_data(tried),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 import scipy.ndimage as ndi
 
-from .air import air_features, find_air, rumble_in_sibilants
+from .air import air_features, find_air, high_level, rumble_in_sibilants
 from .contour import split_contour
 from .errors import AudioError
 from .f0 import track_f0
@@ -17,7 +17,7 @@ from .segmentation import note_ranges
 from .types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from .validation import valid_audio
 
-ANALYSIS_VERSION = 2
+ANALYSIS_VERSION = 3
 PHRASE_GAP_S = 0.32
 Progress = Callable[[str, float], None]
 
@@ -55,7 +55,7 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
     features = air_features(mono, sample_rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
-    air = find_air(features, contour.voiced)
+    air = find_air(features, contour.voiced, level)
     progress("Cutting notes", 0.8)
     notes = find_notes(contour, level, air, sensitivity=sensitivity)
     progress("Finding the key", 0.95)
@@ -71,6 +71,7 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
         reference,
         level,
         _sounds_polyphonic(contour, level),
+        high_level(features),
     )
 
 

@@ -8,6 +8,8 @@ from itertools import pairwise
 
 import numpy as np
 
+from .air_passes import harsh
+from .content import Content, air_owners
 from .types import HOP_S, Contour, Note
 
 OFF_CENTRE_CENTS = 15.0
@@ -68,3 +70,13 @@ def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms
         if note.start_s - before.end_s < 2 * HOP_S and 1.5 * change / max(frames, 1.0) > ABRUPT_CENTS:
             found.append(Flag(note.id, "abrupt join", f"{change:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"))
     return tuple(found)
+
+
+def find_harsh(content: Content) -> tuple[Flag, ...]:
+    """Notes whose sibilant stands out against the track's typical one."""
+    owners = air_owners(content)
+    return tuple(
+        Flag(owner, "harsh sibilant", f"{over:.0f} dB over the track's typical one")
+        for air_id, over in harsh(content).items()
+        if (owner := owners[air_id]) is not None
+    )

@@ -23,9 +23,9 @@ def level_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_frame
         gesture = gestures.get(note.id, AS_SUNG)
         a, b = note_frames(note, n_frames)
         if gesture.level_db:
-            total[a:b] = gesture.level_db * _inside(b - a)
+            total[a:b] = gesture.level_db * inside(b - a)
         if gesture.added_level and gesture.added_extent:
-            total[a:b] += gesture.added_level * added_vibrato(b - a, gesture) * _inside(b - a)
+            total[a:b] += gesture.added_level * added_vibrato(b - a, gesture) * inside(b - a)
     return total
 
 
@@ -40,7 +40,7 @@ def formant_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_fra
         shift = gestures.get(note.id, AS_SUNG).formant_shift
         a, b = note_frames(note, n_frames)
         if shift:
-            total[a:b] = shift * _inside(b - a)
+            total[a:b] = shift * inside(b - a)
         if shift and before == (a, shift):
             reach = int(LEVEL_RAMP_S / HOP_S) + 1
             total[a - reach : a + reach] = shift
@@ -48,8 +48,8 @@ def formant_change(notes: Sequence[Note], gestures: Mapping[str, Gesture], n_fra
     return total
 
 
-def _inside(n: int) -> Floats:
-    """Weight over the frames of a note: smooth ramps of at most 30 ms at its edges."""
-    ramp = max(1.0, min(LEVEL_RAMP_S / HOP_S, n / 3))
+def inside(n: int, ramp_s: float = LEVEL_RAMP_S) -> Floats:
+    """Weight over `n` frames, exactly 0 at both ends: smooth ramps of at most `ramp_s` and a third of it."""
+    ramp = max(1.0, min(ramp_s / HOP_S, n / 3))
     position = np.arange(n)
     return smoothstep(position / ramp) * smoothstep((n - 1 - position) / ramp)

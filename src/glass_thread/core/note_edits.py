@@ -170,12 +170,6 @@ def make_note(document: Document, key: Key, analysis: Analysis, *, start_s: floa
     return {note_id: (None, EditedNote(made))}
 
 
-def make_air(document: Document, key: Key, *, note_ids: Sequence[str]) -> Change:
-    """Say that these are no notes: they are left as recorded."""
-    del key
-    return {e.note.id: (e, None) for e in selected(document, note_ids)}
-
-
 def move_octave(document: Document, key: Key, analysis: Analysis, *, note_ids: Sequence[str], octaves: int) -> Change:
     """Correct notes that were read an octave wrong; the sound does not change by it."""
     del key
@@ -256,6 +250,10 @@ def recut(
     return change
 
 
-def lost_edits(change: Change) -> list[EditedNote]:
+def lost_edits(change: Mapping[str, tuple]) -> list[EditedNote]:
     """Notes with something asked of them that a change takes away."""
-    return [before for before, after in change.values() if before and not after and not before.gesture.is_as_sung]
+    return [
+        before
+        for before, after in change.values()
+        if isinstance(before, EditedNote) and after is None and not before.gesture.is_as_sung
+    ]

@@ -83,13 +83,19 @@ class Note:
 
 @dataclass(frozen=True)
 class AirEvent:
-    """An unpitched sound; never pitch-shifted."""
+    """An unpitched sound; never pitch-shifted.
+
+    `level_db` and `high_db` are the levels of the whole sound and of what lies above 5 kHz, in dBFS; `voiced` says
+    that a pitch sounds along with it (z, v), which then moves with the note.
+    """
 
     id: str
     kind: AirKind
     start_s: float
     end_s: float
     level_db: float
+    high_db: float = -120.0
+    voiced: bool = False
 
 
 @dataclass(frozen=True)
@@ -124,3 +130,5 @@ class Analysis:
     reference_hz: float
     level_db: Floats = field(default_factory=lambda: np.zeros(0))
     polyphonic: bool = False
+    high_db: Floats = field(default_factory=lambda: np.zeros(0))
+    """Level above 5 kHz in dBFS on the contour's grid."""

@@ -44,7 +44,13 @@ AIR_COLOURS = {
     "t": (2200, 7500, 1, 0.002, 0.03),
     "k": (1100, 4200, 1, 0.002, 0.03),
     "breath": (650, 5200, 1, 0.16, 0.12),
+    "z": (4800, 9800, 3, 0.025, 0.025),
+    "zh": (2500, 7000, 3, 0.025, 0.025),
+    "v": (1300, 11000, 1, 0.02, 0.02),
 }
+VOICED_AIR = ("z", "zh", "v")
+_VOICE_BAR = (250, 1300, 2400, 3300, 4400)
+_BAR_DIP_DB = 11.0
 
 
 @dataclass(frozen=True)
@@ -105,9 +111,15 @@ def pitch_curve(performance: Performance, sample_rate: int) -> Floats:
     return midi
 
 
-def _envelope(group: list[SungNote], t: Floats) -> Floats:
-    """Amplitude of a group over `t`: nasal dips, onset and release."""
+def _voiced_air(performance: Performance) -> list[SungAir]:
+    return [air for air in performance.air if air.sound in VOICED_AIR]
+
+
+def _envelope(group: list[SungNote], t: Floats, fricatives: list[SungAir]) -> Floats:
+    """Amplitude of a group over `t`: dips of nasals and voiced fricatives, onset and release."""
     level = np.zeros(len(t))
+    for air in fricatives:
+        level = level - _BAR_DIP_DB * smoothstep((t - air.start_s) / 0.02) * smoothstep((air.end_s - t) / 0.02)
     for note in group:
         if note.nasal:
             dip = smoothstep((t - note.start_s + 0.02) / 0.03) * (1 - smoothstep((t - note.start_s - 0.05) / 0.04))
@@ -130,7 +142,7 @@ def _source(performance: Performance, midi: Floats, sample_rate: int) -> Floats:
         a, b = round(group[0].start_s * sample_rate), round(group[-1].end_s * sample_rate)
         hz = midi_to_hz(midi[a:b] + jitter[a:b] / 100.0)
         phase = np.cumsum(hz) / sample_rate
-        amplitude = _envelope(group, np.arange(a, b) / sample_rate) * db_to_gain(shimmer[a:b])
+        amplitude = _envelope(group, np.arange(a, b) / sample_rate, _voiced_air(performance)) * db_to_gain(shimmer[a:b])
         fine = np.arange((b - a) * OVERSAMPLING) / OVERSAMPLING
         place = np.interp(fine, np.arange(b - a), phase) % 1.0 * len(table)
         wrapped = np.append(table, table[0])
@@ -157,7 +169,11 @@ def _formant_tracks(performance: Performance, n_blocks: int, block: int, sample_
             rows.append(np.array(FORMANTS["nasal"]) * performance.voice.formants)
         times += [note.start_s + settle, note.end_s - settle]
         rows += [shape, shape * np.array([1.03, 0.97, 1.01, 1.0, 1.0])]
-    table = np.array(rows)
+    for air in _voiced_air(performance):
+        times += [air.start_s + 0.015, air.end_s - 0.015]
+        rows += [np.array(_VOICE_BAR) * performance.voice.formants] * 2
+    order = np.argsort(times, kind="stable")
+    times, table = [times[i] for i in order], np.array(rows)[order]
     tracks = np.stack([np.interp(t, times, table[:, k]) for k in range(5)], axis=1)
     smooth = np.hanning(max(3, int(0.03 * sample_rate / block)))
     padded = np.pad(tracks, ((len(smooth), len(smooth)), (0, 0)), "edge")

@@ -11,11 +11,12 @@ from typing import Any
 
 import numpy as np
 
-from ..core.edits import Change, EditedNote
+from ..core.content import ContentChange, Edited, EditedAir, Gap
+from ..core.edits import EditedNote
 from ..core.errors import ParameterError
 from ..core.gestures import Gesture
 from ..core.hand_curve import Stroke
-from ..core.types import Analysis, Contour, Floats, Note, Reading, Vibrato
+from ..core.types import AirEvent, Analysis, Contour, Floats, Note, Reading, Vibrato
 from ..core.units import pitch_name
 
 ANALYSIS_FORMAT, EDITS_FORMAT = "glass-thread-analysis", "glass-thread-edits"
@@ -40,14 +41,24 @@ def note_from_data(data: dict[str, Any]) -> Note:
     return Note(**{**data, **found})
 
 
-def edited_to_data(edited: EditedNote | None) -> dict[str, Any] | None:
-    """A note with its gesture as plain data."""
-    return None if edited is None else {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture)}
+def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
+    """A note with its gesture, an air event with its level, or a cleared gap as plain data."""
+    if isinstance(edited, EditedNote):
+        return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture)}
+    if isinstance(edited, EditedAir):
+        return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
+    return None if edited is None else {"gap": asdict(edited)}
 
 
-def edited_from_data(data: dict[str, Any] | None) -> EditedNote | None:
+def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
     """Inverse of `edited_to_data`."""
-    return None if data is None else EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]))
+    if data is None:
+        return None
+    if "air" in data:
+        return EditedAir(AirEvent(**data["air"]), data["level_db"], data["muted"])
+    if "gap" in data:
+        return Gap(**data["gap"])
+    return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]))
 
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:
@@ -56,12 +67,12 @@ def gesture_from_data(data: dict[str, Any]) -> Gesture:
     return Gesture(**{**data, "hand": tuple(strokes)})
 
 
-def change_to_data(change: Change) -> dict[str, Any]:
-    """A change as plain data: note id to [before, after]."""
+def change_to_data(change: ContentChange) -> dict[str, Any]:
+    """A change as plain data: id to [before, after]."""
     return {note_id: [edited_to_data(before), edited_to_data(after)] for note_id, (before, after) in change.items()}
 
 
-def change_from_data(data: dict[str, Any]) -> Change:
+def change_from_data(data: dict[str, Any]) -> ContentChange:
     """Inverse of `change_to_data`."""
     return {note_id: (edited_from_data(pair[0]), edited_from_data(pair[1])) for note_id, pair in data.items()}
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ..core.edits import EditedNote, apply_change, current_target
+from ..core.content import Content, apply_to_content, as_found
+from ..core.edits import EditedNote, current_target
 from ..core.errors import ParameterError
-from ..core.flags import Flag, find_abrupt_joins, find_flags
+from ..core.flags import Flag, find_abrupt_joins, find_flags, find_harsh
 from ..core.scales import Key
 from ..core.types import Analysis, Note
 from ..formats.documents import change_from_data
@@ -17,14 +19,19 @@ from .workspace import Workspace
 
 @dataclass(frozen=True)
 class TrackDocument:
-    """Track, analysis, key, steps and the notes as they stand."""
+    """Track, analysis, key, steps and what is edited as it stands."""
 
     track: Track
     song: Song
     key: Key
     analysis: Analysis
     steps: list[Step]
-    notes: dict[str, EditedNote]
+    content: Content
+
+    @property
+    def notes(self) -> Mapping[str, EditedNote]:
+        """The notes as they stand."""
+        return self.content.notes
 
     def targets(self) -> dict[str, float]:
         """Target of every note in MIDI."""
@@ -38,7 +45,7 @@ class TrackDocument:
         shifts = {i: e.gesture.pull * (targets[i] - e.note.centre_midi) for i, e in edited}
         glides = {i: e.gesture.glide_ms for i, e in edited}
         joins = find_abrupt_joins([e.note for e in self.notes.values()], shifts, glides)
-        return find_flags(tuned, targets, self.analysis.contour) + joins
+        return find_flags(tuned, targets, self.analysis.contour) + joins + find_harsh(self.content)
 
 
 def _as_it_will_sound(edited: EditedNote, target: float) -> Note:
@@ -63,8 +70,8 @@ def load_document(workspace: Workspace, track_id: str, *, after_step: int | None
         raise ParameterError("This track has no notes: it is a backing, or it is still being analysed.")
     song = workspace.songs.get(track.song_id)
     steps = workspace.tracks.steps(track_id)
-    notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
+    content = as_found(analysis)
     cursor = track.cursor if after_step is None else min(max(after_step, 0), track.cursor)
     for step in steps[:cursor]:
-        notes = apply_change(notes, change_from_data(step.change))
-    return TrackDocument(track, song, song_key(song), analysis, steps, notes)
+        content = apply_to_content(content, change_from_data(step.change))
+    return TrackDocument(track, song, song_key(song), analysis, steps, content)

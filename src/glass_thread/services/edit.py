@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from ..core.edits import AS_SUNG, ASPECTS, Change, EditedNote, apply_change, selected
+from ..core.content import ContentChange, apply_to_content
+from ..core.edits import AS_SUNG, ASPECTS, EditedNote, selected
 from ..core.errors import ParameterError, StaleEditError
 from ..core.f0 import track_f0
 from ..core.operations import apply_operation, describe
@@ -30,13 +31,13 @@ def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, opera
             current=document.track.revision,
         )
     operation = with_reading(workspace, document, operation)
-    change = apply_operation(document.notes, document.key, operation, document.analysis)
+    change = apply_operation(document.content, document.key, operation, document.analysis)
     if not change:
         return document
-    step = Step(0, describe(document.notes, operation, change), operation, change_to_data(change), time.time())
+    step = Step(0, describe(operation, change), operation, change_to_data(change), time.time())
     track = workspace.tracks.commit(track_id, base_revision=base_revision, move_cursor=1, step=step)
     steps = [*document.steps[: document.track.cursor], replace(step, number=track.cursor)]
-    return replace(document, track=track, steps=steps, notes=apply_change(document.notes, change))
+    return replace(document, track=track, steps=steps, content=apply_to_content(document.content, change))
 
 
 READING_MARGIN_S = 0.1
@@ -64,11 +65,11 @@ def with_reading(workspace: Workspace, document: TrackDocument, operation: dict[
 
 def preview_edit(
     workspace: Workspace, document: TrackDocument, operation: dict[str, Any]
-) -> tuple[TrackDocument, Change]:
+) -> tuple[TrackDocument, ContentChange]:
     """The document as it would be after an operation, and the change; nothing is stored."""
     operation = with_reading(workspace, document, operation)
-    change = apply_operation(document.notes, document.key, operation, document.analysis)
-    return replace(document, notes=apply_change(document.notes, change)), change
+    change = apply_operation(document.content, document.key, operation, document.analysis)
+    return replace(document, content=apply_to_content(document.content, change)), change
 
 
 def edit_text(edited: EditedNote) -> str:
@@ -100,5 +101,5 @@ def _walk(
     workspace: Workspace, document: TrackDocument, step: Step, base_revision: int, *, backwards: bool
 ) -> TrackDocument:
     track = workspace.tracks.commit(document.track.id, base_revision=base_revision, move_cursor=-1 if backwards else 1)
-    notes = apply_change(document.notes, change_from_data(step.change), backwards=backwards)
-    return replace(document, track=track, notes=notes)
+    content = apply_to_content(document.content, change_from_data(step.change), backwards=backwards)
+    return replace(document, track=track, content=content)

@@ -8,12 +8,14 @@ from typing import Any
 import numpy as np
 
 from ..core.analysis import analyse
+from ..core.content import Content, apply_to_content, as_found, heard_contour
 from ..core.curve import curve_correction
 from ..core.dither import quantise
-from ..core.edits import EditedNote, apply_change, tune_pass
+from ..core.edits import tune_pass
 from ..core.errors import ParameterError
 from ..core.gestures import as_read, pitch_correction, split_note
-from ..core.note_changes import formant_change, level_change
+from ..core.level_plan import level_plan
+from ..core.note_changes import formant_change
 from ..core.operations import apply_operation
 from ..core.render import render_whole
 from ..core.scales import Key, make_key
@@ -33,13 +35,14 @@ def likely_key(analysis: Analysis) -> Key:
     return make_key(analysis.keys[0].tonic, analysis.keys[0].scale)
 
 
-def edited_notes(analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> dict[str, EditedNote]:
-    """The notes after all operations; in a file's edit document ``"note_ids": "all"`` names every note."""
-    notes: dict[str, EditedNote] = {note.id: EditedNote(note) for note in analysis.notes}
+def edited_content(analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> Content:
+    """The content after all operations; ``"note_ids": "all"`` and ``"air_ids": "all"`` name every note and event."""
+    content = as_found(analysis)
     for operation in operations:
-        wanted = {**operation, "note_ids": list(notes)} if operation.get("note_ids") == "all" else operation
-        notes = apply_change(notes, apply_operation(notes, key, wanted, analysis))
-    return notes
+        everything = {"note_ids": list(content.notes), "air_ids": list(content.air)}
+        named = {name: ids for name, ids in everything.items() if operation.get(name) == "all"}
+        content = apply_to_content(content, apply_operation(content, key, {**operation, **named}, analysis))
+    return content
 
 
 def tune_file(
@@ -65,19 +68,20 @@ def tune_file(
         changed = _notes_under(analysis, correction)
     else:
         if operations is not None:
-            notes = edited_notes(analysis, chosen, operations)
+            content = edited_content(analysis, chosen, operations)
         else:
-            notes = {note.id: EditedNote(note) for note in analysis.notes}
+            content = as_found(analysis)
             settings = {"pull": pull, "drift": drift, "vibrato": vibrato, "rounding": rounding}
-            if notes:
-                notes = apply_change(notes, tune_pass(notes, chosen, note_ids=list(notes), **settings))
-        gestures = {note_id: e.gesture for note_id, e in notes.items()}
-        listed = [e.note for e in notes.values()]
-        contour = as_read(contour, listed)
+            if content.notes:
+                passed = tune_pass(content.notes, chosen, note_ids=list(content.notes), **settings)
+                content = apply_to_content(content, passed)
+        gestures = {note_id: e.gesture for note_id, e in content.notes.items()}
+        listed = [e.note for e in content.notes.values()]
+        read, contour = as_read(contour, listed), heard_contour(contour, content)
         correction = pitch_correction(
-            contour, listed, gestures, chosen, lambda note: split_note(contour, analysis.level_db, note)
+            contour, listed, gestures, chosen, lambda note: split_note(read, analysis.level_db, note)
         )
-        level = level_change(listed, gestures, len(level))
+        level = level_plan(content, len(level))
         formant = formant_change(listed, gestures, len(level))
         changed = sum(not gesture.is_as_sung for gesture in gestures.values())
     tuned = render_whole(audio, info.sample_rate, contour, correction, formant=formant)

@@ -9,14 +9,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..core.content import Content, heard_contour
 from ..core.contour import ContourParts
-from ..core.edits import EditedNote
 from ..core.errors import NotFoundError
 from ..core.gestures import as_read, pitch_correction, split_note
-from ..core.note_changes import formant_change, level_change
+from ..core.level_plan import level_gain, level_plan
+from ..core.note_changes import formant_change
 from ..core.render import Patch, Run, apply_patches, prepare_run, render_run, voiced_runs
+from ..core.signal_tools import runs
 from ..core.types import HOP_S, Contour, Floats, Note
-from ..core.units import db_to_gain
 from ..formats.audio import AudioInfo, read_audio
 from ..store.audio_files import AudioFiles
 from .documents import TrackDocument
@@ -61,7 +62,7 @@ class TunedSound:
     def __init__(self, audio: AudioFiles) -> None:
         self._audio = audio
         self._sources: OrderedDict[str, Source] = OrderedDict()
-        self._previews: OrderedDict[str, dict[str, EditedNote]] = OrderedDict()
+        self._previews: OrderedDict[str, Content] = OrderedDict()
         self._lock = threading.RLock()
 
     def source(self, audio_hash: str) -> Source:
@@ -77,20 +78,20 @@ class TunedSound:
             self._sources.move_to_end(audio_hash)
             return known
 
-    def plan(self, document: TrackDocument, notes: dict[str, EditedNote] | None = None) -> Plan:
-        """Correction and level of a document (or of other `notes` over the same analysis)."""
-        edited = document.notes if notes is None else notes
+    def plan(self, document: TrackDocument, content: Content | None = None) -> Plan:
+        """Correction and level of a document (or of other `content` over the same analysis)."""
+        content = document.content if content is None else content
         source = self.source(document.track.audio_hash)
         analysis = document.analysis
-        listed = [e.note for e in edited.values()]
-        gestures = {note_id: e.gesture for note_id, e in edited.items()}
-
-        contour = as_read(analysis.contour, listed)
+        listed = [e.note for e in content.notes.values()]
+        gestures = {note_id: e.gesture for note_id, e in content.notes.items()}
+        contour = heard_contour(analysis.contour, content)
+        read = as_read(analysis.contour, listed)
 
         def split(note: Note) -> ContourParts:
             with self._lock:
                 if note not in source.parts:
-                    source.parts[note] = split_note(contour, analysis.level_db, note)
+                    source.parts[note] = split_note(read, analysis.level_db, note)
                 return source.parts[note]
 
         frames = len(contour.midi)
@@ -98,19 +99,19 @@ class TunedSound:
             contour,
             pitch_correction(contour, listed, gestures, document.key, split),
             formant_change(listed, gestures, frames),
-            level_change(listed, gestures, frames),
+            level_plan(content, frames),
         )
 
-    def keep_preview(self, track_id: str, notes: dict[str, EditedNote]) -> None:
-        """Remember notes that are tried out, to be seen and heard before they are taken; one set a track."""
+    def keep_preview(self, track_id: str, content: Content) -> None:
+        """Remember what is tried out, to be seen and heard before they are taken; one set a track."""
         with self._lock:
-            self._previews[track_id] = notes
+            self._previews[track_id] = content
             self._previews.move_to_end(track_id)
             while len(self._previews) > PREVIEWS_KEPT:
                 self._previews.popitem(last=False)
 
-    def preview(self, track_id: str) -> dict[str, EditedNote]:
-        """The notes tried out last."""
+    def preview(self, track_id: str) -> Content:
+        """The content tried out last."""
         with self._lock:
             if track_id not in self._previews:
                 raise NotFoundError("There is no preview any more; open it again.")
@@ -165,7 +166,7 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
     frame = np.arange(begin, begin + samples.shape[1]) / (sample_rate * HOP_S)
     db = np.interp(frame, np.arange(len(plan.level_db)), plan.level_db)
     touched = db != 0.0
-    samples[:, touched] *= db_to_gain(db[touched])
+    samples[:, touched] *= level_gain(db[touched])
     return samples
 
 
@@ -174,7 +175,5 @@ def changed_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
     pitch = (before.correction != after.correction) | (before.formant != after.formant)
     pitch |= np.nan_to_num(before.contour.midi) != np.nan_to_num(after.contour.midi)
     spans = [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in voiced_runs(after.contour) if pitch[a:b].any()]
-    level = np.flatnonzero(before.level_db != after.level_db)
-    if len(level):
-        spans.append((max(0.0, (level[0] - 1) * HOP_S), float((level[-1] + 2) * HOP_S)))
-    return spans
+    level = runs(before.level_db != after.level_db)
+    return spans + [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in level]

@@ -23,13 +23,16 @@ class AnalysisCache:
         self._folder = folder / "analysis"
         self._folder.mkdir(parents=True, exist_ok=True)
 
-    def _path(self, audio_hash: str) -> Path:
-        return self._folder / f"{audio_hash}-{ANALYSIS_VERSION}.npz"
+    def _path(self, audio_hash: str, version: int = ANALYSIS_VERSION) -> Path:
+        return self._folder / f"{audio_hash}-{version}.npz"
 
     def load(self, audio_hash: str) -> Analysis | None:
         """The stored analysis, or None when there is none that can be read."""
-        path = self._path(audio_hash)
-        return _load(path) if path.is_file() else None
+        for version in range(ANALYSIS_VERSION, 0, -1):  # edits refer to the notes of the analysis they were made on
+            path = self._path(audio_hash, version)
+            if path.is_file():
+                return _load(path)
+        return None
 
     def save(self, audio_hash: str, analysis: Analysis) -> None:
         """Store an analysis; the file appears whole or not at all."""
@@ -47,7 +50,7 @@ class AnalysisCache:
         }
         np.savez(
             temporary, head=np.array(json.dumps(head)), midi=analysis.contour.midi,
-            confidence=analysis.contour.confidence, level=analysis.level_db,
+            confidence=analysis.contour.confidence, level=analysis.level_db, high=analysis.high_db,
         )  # fmt: skip
         os.replace(temporary, self._path(audio_hash))
 
@@ -59,9 +62,10 @@ def _load(path: Path) -> Analysis | None:
             head = json.loads(str(data["head"]))
             contour = Contour(data["midi"], data["confidence"], head["hop_s"])
             level = data["level"]
+            high = data["high"] if "high" in data else np.full(len(level), -120.0)
     except (OSError, ValueError, KeyError):
         return None
-    for array in (contour.midi, contour.confidence, level):
+    for array in (contour.midi, contour.confidence, level, high):
         array.flags.writeable = False
     return Analysis(
         head["sample_rate"], head["duration_s"], contour,
@@ -69,5 +73,5 @@ def _load(path: Path) -> Analysis | None:
         tuple(AirEvent(**event) for event in head["air"]),
         tuple(Phrase(**phrase) for phrase in head["phrases"]),
         tuple(KeyCandidate(**key) for key in head["keys"]),
-        head["reference_hz"], level, head["polyphonic"],
+        head["reference_hz"], level, head["polyphonic"], high,
     )  # fmt: skip
