@@ -10,9 +10,11 @@ from flask import Response, send_file
 
 from ..core.errors import NotFoundError, ParameterError
 from ..services.documents import load_document
+from ..services.loudness import track_loudness
 from ..services.print import request_print, summarise, usual_depth
+from ..services.tuned_sound import of_air
 from .context import sound, workspace
-from .schemas import AudioQuery, PrintIn, PrintSummaryOut, TaskOut
+from .schemas import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut, TaskOut
 
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30
@@ -22,7 +24,7 @@ LONGEST_SPAN_S = 30
 @audio_routes.input(AudioQuery, location="query")
 @audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels, X-Revision"})
 def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
-    """Samples [begin, end): as sung, tuned, the difference, the preview, or as it was after `step` (marked)."""
+    """Samples [begin, end): as sung, tuned, only its air or notes, the difference, the preview, or at `step` (marked)."""
     begin, end, kind = query_data["begin"], query_data["end"], query_data["kind"]
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:
@@ -34,9 +36,12 @@ def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
         document = load_document(workspace(), track_id, after_step=query_data["step"] if kind == "marked" else None)
         track = document.track
         tried = sound().preview(track_id) if kind == "preview" else None
-        samples = sound().span(document, sound().plan(document, tried), begin, end)
+        plan = sound().plan(document, tried)
+        samples = sound().span(document, plan, begin, end)
         if kind == "difference":
             samples = samples - source
+        elif kind in ("air", "notes"):
+            samples = of_air(samples, document.content, plan, track.sample_rate, begin, keep=kind == "air")
     response = Response(samples.astype("<f4").tobytes(), mimetype="application/octet-stream")
     response.headers["X-Sample-Rate"] = str(track.sample_rate)
     response.headers["X-Channels"] = str(track.channels)
@@ -52,7 +57,17 @@ def get_print_summary(track_id: str) -> dict[str, Any]:
     summary = summarise(sound(), document)
     info = sound().source(document.track.audio_hash).info
     return {"untouched_share": summary.untouched_share, "peak_dbfs": summary.peak_dbfs,
-            "notes_changed": summary.notes_changed, "usual_bits": usual_depth(info)}  # fmt: skip
+            "notes_changed": summary.notes_changed, "air_changed": summary.air_changed,
+            "usual_bits": usual_depth(info)}  # fmt: skip
+
+
+@audio_routes.get("/tracks/<track_id>/loudness")
+@audio_routes.input(LoudnessQuery, location="query")
+@audio_routes.output(LoudnessesOut)
+def get_loudness(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """Integrated loudness and true peak (ITU-R BS.1770-4) of the track or a stretch, as sung and tuned."""
+    sung, tuned = track_loudness(sound(), load_document(workspace(), track_id), **query_data)
+    return {"sung": sung, "tuned": tuned}
 
 
 @audio_routes.post("/tracks/<track_id>/prints")

@@ -7,43 +7,54 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
+from ..core.air_passes import harsh
+from ..core.content import air_owners
 from ..core.edits import EditedNote
 from ..core.gesture_edits import alike_phrases
+from ..core.gestures import note_frames
 from ..core.note_edits import lost_edits, propose_split
+from ..core.strain import advice, asked_of, kept, strain
 from ..services.documents import TrackDocument, load_document
 from ..services.edit import edit_text, edit_track, preview_edit, redo, undo
-from ..services.tuned_sound import changed_spans
+from ..services.tuned_sound import Plan, changed_spans
 from .context import sound, workspace
 from .schemas import AlikeOut, DocumentOut, EditIn, PreviewIn, PreviewOut, RevisionIn, SplitOut, SplitQuery
 
 note_routes = APIBlueprint("notes", __name__, tag="Notes")
 
 
-def _note_data(edited: EditedNote, target: float, flags: list[str]) -> dict[str, Any]:
+def _note_data(document: TrackDocument, edited: EditedNote, target: float, flags: list[str], plan: Plan) -> dict:
     note, gesture = edited.note, edited.gesture
     tuned = note.centre_midi + gesture.pull * (target - note.centre_midi)
     plain = asdict(replace(note, reading=None))
+    a, b = note_frames(note, len(plan.correction))
+    asked = asked_of(note, document.analysis, plan.correction, plan.formant)
     return {**plain, "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
-            "flags": flags, "gesture": gesture}  # fmt: skip
+            "flags": flags, "gesture": gesture, "strain": strain(asked),
+            "kept": kept(plan.contour.midi[a:b], plan.correction[a:b]), "advice": advice(asked)}  # fmt: skip
 
 
-def _notes_data(document: TrackDocument) -> list[dict[str, Any]]:
+def _content_data(document: TrackDocument, plan: Plan) -> dict[str, Any]:
     targets = document.targets()
     flags: dict[str, list[str]] = {}
     for flag in document.flags():
         flags.setdefault(flag.note_id, []).append(f"{flag.kind}: {flag.reason}")
-    return [_note_data(e, targets[i], flags.get(i, [])) for i, e in document.notes.items()]
+    content = document.content
+    owners, stands_out = air_owners(content), harsh(content)
+    notes = [_note_data(document, e, targets[i], flags.get(i, []), plan) for i, e in content.notes.items()]
+    air = [{**asdict(e.event), "change_db": e.level_db, "muted": e.muted, "owner": owners[i],
+            "harsh_db": stands_out.get(i)} for i, e in content.air.items()]  # fmt: skip
+    return {"notes": notes, "air": air, "gaps": list(content.gaps.values())}
 
 
 def document_data(document: TrackDocument, before: TrackDocument | None = None) -> dict[str, Any]:
     """A document for `DocumentOut`; with `before`, the time ranges whose sound differs."""
-    spans = []
-    if before is not None:
-        spans = changed_spans(sound().plan(document, before.content), sound().plan(document))
+    plan = sound().plan(document)
+    spans = changed_spans(sound().plan(document, before.content), plan) if before is not None else []
     cursor = document.track.cursor
     return {
         "track_id": document.track.id, "revision": document.track.revision,
-        "notes": _notes_data(document),
+        **_content_data(document, plan),
         "steps": [{"number": s.number, "label": s.label, "in_force": s.number <= cursor} for s in document.steps],
         "can_undo": cursor > 0, "can_redo": cursor < len(document.steps),
         "changed": [{"start_s": a, "end_s": b} for a, b in spans],
@@ -109,10 +120,12 @@ def post_preview(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     document = load_document(workspace(), track_id)
     tried, change = preview_edit(workspace(), document, json_data["operation"])
     sound().keep_preview(track_id, tried.content)
-    spans = changed_spans(sound().plan(document), sound().plan(tried))
+    plan = sound().plan(tried)
+    notes = sum(isinstance(after or before, EditedNote) for before, after in change.values())
     return {
-        "notes": _notes_data(tried),
-        "changed_notes": len(change),
+        **_content_data(tried, plan),
+        "changed_notes": notes,
+        "changed_air": len(change) - notes,
         "lost": [edit_text(edited) for edited in lost_edits(change)],
-        "changed": [{"start_s": a, "end_s": b} for a, b in spans],
+        "changed": [{"start_s": a, "end_s": b} for a, b in changed_spans(sound().plan(document), plan)],
     }

@@ -144,7 +144,32 @@ class NoteOut(Schema):
     tuned_midi = Float(required=True)
     edited = Boolean(required=True)
     flags = List(String(), required=True)
+    strain = Float(required=True)
+    kept = Float(required=True)
+    advice = String(required=True)
     gesture = Nested(GestureOut, required=True)
+
+
+class AirOut(Schema):
+    id = String(required=True)
+    kind = String(required=True, validate=OneOf(("sibilant", "consonant", "breath")))
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+    high_db = Float(required=True)
+    voiced = Boolean(required=True)
+    change_db = Float(required=True)
+    muted = Boolean(required=True)
+    owner = String(required=True, allow_none=True)
+    harsh_db = Float(required=True, allow_none=True)
+
+
+class GapOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+    muted = Boolean(required=True)
 
 
 class StepOut(Schema):
@@ -162,6 +187,8 @@ class DocumentOut(Schema):
     track_id = String(required=True)
     revision = Integer(required=True)
     notes = List(Nested(NoteOut), required=True)
+    air = List(Nested(AirOut), required=True)
+    gaps = List(Nested(GapOut), required=True)
     steps = List(Nested(StepOut), required=True)
     can_undo = Boolean(required=True)
     can_redo = Boolean(required=True)
@@ -187,7 +214,10 @@ class PreviewIn(Schema):
 
 class PreviewOut(Schema):
     notes = List(Nested(NoteOut), required=True)
+    air = List(Nested(AirOut), required=True)
+    gaps = List(Nested(GapOut), required=True)
     changed_notes = Integer(required=True)
+    changed_air = Integer(required=True)
     lost = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)
 
@@ -222,14 +252,6 @@ class TunePassIn(Schema):
     keep_edited = Boolean(required=True)
 
 
-class AirOut(Schema):
-    id = String(required=True)
-    kind = String(required=True)
-    start_s = Float(required=True)
-    end_s = Float(required=True)
-    level_db = Float(required=True)
-
-
 class PhraseOut(Schema):
     index = Integer(required=True)
     start_s = Float(required=True)
@@ -248,7 +270,6 @@ class AnalysisOut(Schema):
     frames = Integer(required=True)
     reference_hz = Float(required=True)
     polyphonic = Boolean(required=True)
-    air = List(Nested(AirOut), required=True)
     phrases = List(Nested(PhraseOut), required=True)
     keys = List(Nested(KeyOut), required=True)
 
@@ -266,8 +287,11 @@ class CurveQuery(Schema):
     preview = Boolean(load_default=False)
 
 
+LISTENING = ("tuned", "sung", "difference", "preview", "marked", "air", "notes")
+
+
 class AudioQuery(Schema):
-    kind = String(load_default="tuned", validate=OneOf(("tuned", "sung", "difference", "preview", "marked")))
+    kind = String(load_default="tuned", validate=OneOf(LISTENING))
     step = Integer(load_default=None, allow_none=True)
     begin = Integer(required=True, validate=Range(min=0))
     end = Integer(required=True, validate=Range(min=0))
@@ -283,7 +307,23 @@ class PrintSummaryOut(Schema):
     untouched_share = Float(required=True)
     peak_dbfs = Float(required=True)
     notes_changed = Integer(required=True)
+    air_changed = Integer(required=True)
     usual_bits = Integer(required=True)
+
+
+class LoudnessQuery(Schema):
+    begin_s = Float(load_default=0.0)
+    end_s = Float(load_default=None, allow_none=True)
+
+
+class LoudnessOut(Schema):
+    integrated_lufs = Float(required=True, allow_none=True)
+    true_peak_dbtp = Float(required=True)
+
+
+class LoudnessesOut(Schema):
+    sung = Nested(LoudnessOut, required=True)
+    tuned = Nested(LoudnessOut, required=True)
 
 
 class ScalesOut(Schema):

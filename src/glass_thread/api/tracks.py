@@ -9,6 +9,7 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
+from ..core.air import air_spectrum
 from ..core.types import HOP_S
 from ..services.documents import load_document
 from ..services.import_audio import import_audio
@@ -62,7 +63,7 @@ def get_analysis(track_id: str) -> dict[str, Any]:
     return {
         "duration_s": analysis.duration_s, "hop_s": HOP_S, "frames": len(analysis.contour.midi),
         "reference_hz": analysis.reference_hz, "polyphonic": analysis.polyphonic,
-        "air": [asdict(event) for event in analysis.air], "phrases": [asdict(p) for p in analysis.phrases],
+        "phrases": [asdict(p) for p in analysis.phrases],
         "keys": [asdict(key) for key in analysis.keys],
     }  # fmt: skip
 
@@ -86,6 +87,16 @@ def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
     document = load_document(workspace(), track_id)
     plan = sound().plan(document, sound().preview(track_id) if query_data["preview"] else None)
     return binary((plan.contour.midi + plan.correction).astype("<f4"), plan.level_db.astype("<f4"))
+
+
+@track_routes.get("/tracks/<track_id>/spectrum")
+@track_routes.doc(responses={200: "uint8[n, 24] half decibels over -120 dBFS in mel bands from 80 Hz to 16 kHz"})
+def get_spectrum(track_id: str) -> Response:
+    """Energy of the source over time and frequency, one row a frame of 5 ms."""
+    analysis = load_document(workspace(), track_id).analysis
+    source = sound().source(workspace().tracks.get(track_id).audio_hash)
+    mono = source.audio.mean(axis=0)
+    return binary(air_spectrum(mono, source.info.sample_rate, len(analysis.contour.midi)))
 
 
 @track_routes.get("/tracks/<track_id>/waveform")

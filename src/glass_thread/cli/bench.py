@@ -13,6 +13,7 @@ from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
+from .bench_strain import bench_strain
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -52,6 +53,7 @@ def run(chosen: argparse.Namespace) -> int:
         ("Notes", lambda: bench_notes(takes)),
         ("A long recording", lambda: bench_length(takes, chosen.minutes)),
         ("Rendering", lambda: bench_rendering(voices, chosen.seed)),
+        ("Strain", lambda: bench_strain(voices, chosen.seed)),
         ("Time", lambda: bench_time(chosen.seed)),
         ("One edit", bench_edit),
     ):

@@ -18,6 +18,7 @@ from .units import gain_to_db
 FRAME_S = 0.0107
 BAND_EDGES_HZ = (80.0, 1000.0, 2500.0, 4500.0, 11000.0)
 HIGH_HZ = 5000.0
+SPECTRUM_HZ, SPECTRUM_BANDS = (80.0, 16_000.0), 24
 RISE_DB = 9.0  # above the recording's own floor
 EDGE_RISE_DB = 3.5  # down to which a breath is followed outwards
 EDGE_SMOOTH_S, EDGE_REACH_S = 0.025, 0.08
@@ -106,6 +107,24 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
         describe_air(f"a{i + 1:04d}", kind, a, b, level_db, high_db, voiced=sung)
         for i, (a, b, kind, sung) in enumerate(kept)
     )
+
+
+def air_spectrum(audio: Floats, sample_rate: int, n_frames: int) -> NDArray[np.uint8]:
+    """Energy over time and pitch of shape (n,) audio: half decibels over −120 dBFS in 24 bands, shape (n_frames, 24).
+
+    The bands are equally wide on the mel scale, 80 Hz to 16 kHz.
+    """
+    out = np.zeros((n_frames, SPECTRUM_BANDS), dtype=np.uint8)
+    mel = np.linspace(*(2595.0 * np.log10(1.0 + hz / 700.0) for hz in SPECTRUM_HZ), SPECTRUM_BANDS + 1)
+    borders = 700.0 * (10.0 ** (mel / 2595.0) - 1.0)
+    for frames, spectrum, freq in short_spectra(audio, sample_rate, n_frames):
+        edges = np.searchsorted(freq, borders)
+        total = np.concatenate((np.zeros((len(frames), 1)), np.cumsum(spectrum, axis=1, dtype=np.float64)), axis=1)
+        low, high = np.minimum(edges[:-1], len(freq) - 1), np.minimum(np.maximum(edges[1:], edges[:-1] + 1), len(freq))
+        level = gain_to_db(np.sqrt(np.maximum(total[:, high] - total[:, low], 0.0)))
+        level[:, borders[:-1] >= sample_rate / 2] = -120.0
+        out[frames] = np.clip(np.round(2.0 * (level + 120.0)), 0, 255).astype(np.uint8)
+    return out
 
 
 def high_level(features: AirFeatures) -> Floats:

@@ -35,6 +35,16 @@ def level_plan(content: Content, n_frames: int) -> Floats:
     return np.maximum(total, SILENT_DB)
 
 
+def air_share(content: Content, n_frames: int) -> Floats:
+    """1 in frames of voiceless air, 0 elsewhere, shape (n_frames,): what is heard when one listens to air alone."""
+    share = np.zeros(n_frames)
+    for edited in content.air.values():
+        if not edited.event.voiced:
+            a, b = event_frames(edited.event, n_frames)
+            share[a:b] = 1.0
+    return share
+
+
 def level_gain(level_db: Floats) -> Floats:
     """Factors for changes in dB."""
     return np.where(level_db <= SILENT_DB + 0.01, 0.0, db_to_gain(level_db))

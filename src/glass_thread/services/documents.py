@@ -71,7 +71,7 @@ def load_document(workspace: Workspace, track_id: str, *, after_step: int | None
     song = workspace.songs.get(track.song_id)
     steps = workspace.tracks.steps(track_id)
     content = as_found(analysis)
-    cursor = track.cursor if after_step is None else min(max(after_step, 0), track.cursor)
+    cursor = track.cursor if after_step is None else max(after_step, 0)
     for step in steps[:cursor]:
         content = apply_to_content(content, change_from_data(step.change))
     return TrackDocument(track, song, song_key(song), analysis, steps, content)

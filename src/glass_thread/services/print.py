@@ -35,6 +35,7 @@ class PrintSummary:
     untouched_share: float
     peak_dbfs: float
     notes_changed: int
+    air_changed: int = 0
 
 
 def usual_depth(info: AudioInfo) -> int:
@@ -42,25 +43,28 @@ def usual_depth(info: AudioInfo) -> int:
     return 32 if info.is_float or info.bits > 24 or info.bits == 0 else max(16, info.bits)
 
 
-def _blocks(sound: TunedSound, document: TrackDocument) -> Iterator[tuple[int, Floats, Floats]]:
+def blocks(
+    sound: TunedSound, document: TrackDocument, first: int = 0, last: int | None = None
+) -> Iterator[tuple[int, Floats, Floats]]:
+    """Begin in samples, source and tuned sound of samples [first, last), ten seconds after ten seconds."""
     source = sound.source(document.track.audio_hash)
     plan = sound.plan(document)
     step = _BLOCK_S * source.info.sample_rate
-    for begin in range(0, source.audio.shape[1], step):
-        tuned = sound.span(document, plan, begin, begin + step)
-        yield begin, source.audio[:, begin : begin + step], tuned
+    last = source.audio.shape[1] if last is None else last
+    for begin in range(first, last, step):
+        end = min(begin + step, last)
+        yield begin, source.audio[:, begin:end], sound.span(document, plan, begin, end)
 
 
 def summarise(sound: TunedSound, document: TrackDocument) -> PrintSummary:
     """Untouched share and peak of what a print at the source's depth would hold."""
     same = total = 0
     peak = 0.0
-    for _begin, source, tuned in _blocks(sound, document):
+    for _begin, source, tuned in blocks(sound, document):
         same += int((source == tuned).all(axis=0).sum())
         total += source.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
-    changed = sum(not e.gesture.is_as_sung for e in document.notes.values())
-    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), changed)
+    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *_changed(document))
 
 
 def write_print(
@@ -91,7 +95,7 @@ def write_print(
     written = np.empty(source.audio.shape, dtype=np.float32 if depth == 32 else np.int32)
     same, peak = 0, 0.0
     scale = 1.0 if depth == 32 else 2.0 ** (depth - 1)
-    for begin, untouched, tuned in _blocks(sound, document):
+    for begin, untouched, tuned in blocks(sound, document):
         report("Printing", 0.05 + 0.85 * begin / source.audio.shape[1])
         edited = (untouched != tuned).any(axis=0)
         tuned = tuned * gain if lower_db else tuned
@@ -109,8 +113,14 @@ def write_print(
     else:
         stamp = _stamp(document, source.info)
         write_wav(path, written, rate, bits=depth, time_reference=stamp)
-    changed = sum(not e.gesture.is_as_sung for e in document.notes.values())
-    return PrintSummary(same / max(source.audio.shape[1], 1), float(gain_to_db(peak)), changed)
+    return PrintSummary(same / max(source.audio.shape[1], 1), float(gain_to_db(peak)), *_changed(document))
+
+
+def _changed(document: TrackDocument) -> tuple[int, int]:
+    """How many notes, and how many air events and gaps, sound different."""
+    air = sum(not edited.is_as_sung for edited in document.content.air.values())
+    notes = sum(not edited.gesture.is_as_sung for edited in document.notes.values())
+    return notes, air + len(document.content.gaps)
 
 
 def _stamp(document: TrackDocument, info: AudioInfo) -> int:
@@ -125,16 +135,24 @@ def request_print(workspace: Workspace, track_id: str, wanted: dict[str, Any]) -
     document = load_document(workspace, track_id)
     task = workspace.tasks.add(
         kind="print", song_id=document.track.song_id, track_id=track_id,
-        wanted={**wanted, "revision": document.track.revision},
+        wanted={**wanted, "step": document.track.cursor, "step_made": _made(document, document.track.cursor)},
     )  # fmt: skip
     workspace.enqueue(task.id)
     return task
 
 
+def _made(document: TrackDocument, number: int) -> float:
+    """When a step was made; 0 for the state before the first."""
+    return document.steps[number - 1].created_at if 0 < number <= len(document.steps) else 0.0
+
+
 def run_print(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
     """Write the print of a task; the file appears whole or not at all."""
     assert task.track_id is not None
-    document = load_document(workspace, task.track_id)
+    step = task.wanted.get("step")
+    document = load_document(workspace, task.track_id, after_step=step)
+    if step is not None and _made(document, step) != task.wanted.get("step_made"):
+        raise ParameterError("What was to be printed is gone: it was undone and edited over. Print again.")
     container = task.wanted.get("container", "wav")
     name = f"{uuid.uuid4().hex}.{container}"
     path = workspace.audio.print_path(name)
@@ -150,5 +168,5 @@ def run_print(workspace: Workspace, task: Task, report: Reporter) -> dict[str, A
     return {
         "file": name, "shown_name": f"{document.track.name} tuned.{container}",
         "untouched_share": summary.untouched_share, "peak_dbfs": summary.peak_dbfs,
-        "notes_changed": summary.notes_changed,
+        "notes_changed": summary.notes_changed, "air_changed": summary.air_changed,
     }  # fmt: skip

@@ -13,7 +13,7 @@ from ..core.content import Content, heard_contour
 from ..core.contour import ContourParts
 from ..core.errors import NotFoundError
 from ..core.gestures import as_read, pitch_correction, split_note
-from ..core.level_plan import level_gain, level_plan
+from ..core.level_plan import air_share, level_gain, level_plan
 from ..core.note_changes import formant_change
 from ..core.render import Patch, Run, apply_patches, prepare_run, render_run, voiced_runs
 from ..core.signal_tools import runs
@@ -168,6 +168,13 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
     touched = db != 0.0
     samples[:, touched] *= level_gain(db[touched])
     return samples
+
+
+def of_air(samples: Floats, content: Content, plan: Plan, sample_rate: int, begin: int, *, keep: bool) -> Floats:
+    """Only the voiceless air of samples that start at `begin`, or (`keep` False) everything but it."""
+    frame = np.arange(begin, begin + samples.shape[1]) / (sample_rate * HOP_S)
+    share = np.interp(frame, np.arange(len(plan.level_db)), air_share(content, len(plan.level_db)))
+    return samples * (share if keep else 1.0 - share)
 
 
 def changed_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
