@@ -3,10 +3,11 @@ import "@fontsource/noto-music/music.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { exposeHeard } from "./hooks/heard";
-import { restoreTheme } from "./hooks/view";
+import { restoreStrainLimit, restoreTheme } from "./hooks/view";
 import { App } from "./screens/App";
 
 restoreTheme();
+restoreStrainLimit();
 exposeHeard();
 createRoot(document.getElementById("root")!).render(
   <StrictMode>

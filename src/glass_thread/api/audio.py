@@ -24,7 +24,7 @@ LONGEST_SPAN_S = 30
 @audio_routes.input(AudioQuery, location="query")
 @audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels, X-Revision"})
 def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
-    """Samples [begin, end): as sung, tuned, only its air or notes, the difference, the preview, or at `step` (marked)."""
+    """Samples [begin, end): as sung, tuned, its air or notes alone, the difference, preview, or at `step` (marked)."""
     begin, end, kind = query_data["begin"], query_data["end"], query_data["kind"]
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:

@@ -311,6 +311,21 @@ class PrintSummaryOut(Schema):
     usual_bits = Integer(required=True)
 
 
+class StackBreathsIn(Schema):
+    level_db = Float(load_default=0.0, validate=Range(-60, 12))
+    muted = Boolean(load_default=True)
+
+
+class StackChangeOut(Schema):
+    track_id = String(required=True)
+    name = String(required=True)
+    changed = Integer(required=True)
+
+
+class StackBreathsOut(Schema):
+    tracks = List(Nested(StackChangeOut), required=True)
+
+
 class LoudnessQuery(Schema):
     begin_s = Float(load_default=0.0)
     end_s = Float(load_default=None, allow_none=True)

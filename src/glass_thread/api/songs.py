@@ -9,9 +9,10 @@ from apiflask import APIBlueprint
 
 from ..core.scales import SCALES
 from ..services.songs import change_song, create_song, list_songs
+from ..services.stack import set_stack_breaths
 from ..store.records import Song, Track
 from .context import workspace
-from .schemas import ScalesOut, SongChangeIn, SongIn, SongOut, SongsOut
+from .schemas import ScalesOut, SongChangeIn, SongIn, SongOut, SongsOut, StackBreathsIn, StackBreathsOut
 
 song_routes = APIBlueprint("songs", __name__, tag="Songs")
 
@@ -58,6 +59,14 @@ def delete_song(song_id: str) -> str:
     workspace().songs.get(song_id)
     workspace().songs.remove(song_id)
     return ""
+
+
+@song_routes.post("/songs/<song_id>/stack-breaths")
+@song_routes.input(StackBreathsIn)
+@song_routes.output(StackBreathsOut)
+def post_stack_breaths(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Lower or remove the breaths of all doubles and harmonies; the lead keeps its own."""
+    return {"tracks": set_stack_breaths(workspace(), song_id, **json_data)}
 
 
 @song_routes.get("/scales")

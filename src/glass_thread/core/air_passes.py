@@ -17,7 +17,8 @@ from .validation import in_range
 
 AROUND_S = 1.5
 HARSH_OVER_DB, SOFTENED_TO_DB = 6.0, 3.0  # over the typical sibilant of the track
-FEWEST_TYPICAL, USUAL_STAND_OUT_DB = 3, -14.0  # with too few to tell what is typical (common practice, no source)
+# What may count as typical, and what does with too few to tell (common practice, no source).
+TYPICAL_RANGE_DB, FEWEST_TYPICAL, USUAL_STAND_OUT_DB = (-18.0, -6.0), 3, -12.0
 
 
 def vowel_level(notes: Sequence[EditedNote], at_s: float) -> float | None:
@@ -44,10 +45,15 @@ def stand_out(content: Content) -> dict[str, float]:
 
 
 def typical_stand_out(content: Content) -> float:
-    """The median of the track's sibilants as sung, in dB over the vowels around them."""
+    """What is usual for the track's sibilants as sung, in dB over the vowels around them: their lower quartile.
+
+    Harsh ones may be the majority, so the quartile is taken, and held within what is sung at all.
+    """
     as_sung = replace(content, air={i: EditedAir(e.event) for i, e in content.air.items()})
     found = list(stand_out(as_sung).values())
-    return float(np.median(found)) if len(found) >= FEWEST_TYPICAL else USUAL_STAND_OUT_DB
+    if len(found) < FEWEST_TYPICAL:
+        return USUAL_STAND_OUT_DB
+    return float(np.clip(np.percentile(found, 25), *TYPICAL_RANGE_DB))
 
 
 def harsh(content: Content) -> dict[str, float]:

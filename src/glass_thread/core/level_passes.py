@@ -93,7 +93,9 @@ def clear_gaps(
     number = int(fresh_id(content, "g")[1:])
     for a, b in runs(~kept):
         if (b - a) * HOP_S >= SHORTEST_GAP_S:
-            made = Gap(f"g{number:04d}", a * HOP_S, b * HOP_S, level_db or 0.0, level_db is None)
+            made = Gap(
+                f"g{number:04d}", a * HOP_S, min(b * HOP_S, analysis.duration_s), level_db or 0.0, level_db is None
+            )
             change[made.id] = (None, made)
             number += 1
     return _without_the_same(change)

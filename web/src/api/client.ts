@@ -6,6 +6,7 @@ import type {
   AnalysisOut,
   DocumentOut,
   ImportOut,
+  LoudnessesOut,
   PreviewOut,
   PrintIn,
   PrintSummaryOut,
@@ -13,6 +14,8 @@ import type {
   SongOut,
   SongsOut,
   SplitOut,
+  StackBreathsIn,
+  StackBreathsOut,
   TaskOut,
   TrackChangeIn,
   TrackOut,
@@ -74,6 +77,11 @@ export const api = {
   alike: (id: string, phrase: number) => json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike`),
   tunePasses: () => json<TunePassesOut>("/tune-passes"),
   saveTunePass: (wanted: TunePassIn) => json<TunePassesOut>("/tune-passes", "POST", wanted),
+  spectrum: (id: string) => bytes(`/tracks/${id}/spectrum`),
+  loudness: (id: string, begin_s: number, end_s: number | null) =>
+    json<LoudnessesOut>(`/tracks/${id}/loudness?begin_s=${begin_s}${end_s === null ? "" : `&end_s=${end_s}`}`),
+  stackBreaths: (songId: string, wanted: StackBreathsIn) =>
+    json<StackBreathsOut>(`/songs/${songId}/stack-breaths`, "POST", wanted),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
   audio: (id: string, kind: Listening, begin: number, end: number, step: number | null) =>
     bytes(`/tracks/${id}/audio?kind=${kind}&begin=${begin}&end=${end}${step === null ? "" : `&step=${step}`}`),

@@ -7,68 +7,10 @@ import { changeValueBy, editSelection, setValue } from "../hooks/editing";
 import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
 import { beginSplit } from "../hooks/splitting";
 import { useEditor } from "../hooks/useStore";
+import { setStrainLimit } from "../hooks/view";
+import { AirValues } from "./AirInspector";
+import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Button, Choice, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
-
-const Body = styled.div`
-  padding: 2px 12px 12px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  overflow: auto;
-  flex: 1;
-`;
-
-const Head = styled.div`
-  display: flex;
-  align-items: baseline;
-  justify-content: space-between;
-  & strong {
-    font-size: 20px;
-    font-weight: 650;
-  }
-`;
-
-const Facts = styled.dl`
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 1px 10px;
-  margin: 4px 0 0;
-  font-size: 13px;
-  & dt {
-    color: var(--muted);
-  }
-  & dd {
-    margin: 0;
-    text-align: right;
-  }
-  & dd.flag {
-    color: var(--flag);
-    grid-column: 1 / 3;
-    text-align: left;
-  }
-`;
-
-const Buttons = styled.div`
-  display: grid;
-  grid-template-columns: repeat(2, minmax(0, 1fr));
-  gap: 6px;
-  & select,
-  & button {
-    width: 100%;
-    text-align: center;
-  }
-  padding-top: 4px;
-`;
-
-const TargetRow = styled.div`
-  & [role="group"] button {
-    padding: 2px 8px;
-  }
-  display: grid;
-  grid-template-columns: 62px 1fr;
-  gap: 6px;
-  align-items: center;
-`;
 
 const ROUNDINGS = [
   ["scale", "Scale"],
@@ -97,7 +39,7 @@ const MORE: [string, () => void][] = [
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
   ["Read again as a low voice", () => void editSelection({ type: "read_again", low_hz: 50, high_hz: 300 })],
   ["Read again as a high voice", () => void editSelection({ type: "read_again", low_hz: 200, high_hz: 1200 })],
-  ["This is no note", () => void editSelection({ type: "make_air" })],
+  ["This is air, no note", () => void editSelection({ type: "make_air" })],
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
   ["The same, without targets", () => pasteGestures(false)],
@@ -128,21 +70,23 @@ export function Inspector() {
   const selection = useEditor((s) => s.selection);
   const document = useEditor((s) => s.document);
   const [tab, setTab] = useState<"note" | "steps">("note");
+  const airSelection = useEditor((s) => s.airSelection);
   const notes = document?.notes.filter((note) => selection.has(note.id)) ?? [];
+  const air = document?.air.filter((event) => airSelection.has(event.id)) ?? [];
   return (
     <Panel aria-label="Inspector">
       <Title as="div">
         <Segments
           label="Inspector shows"
           options={[
-            ["note", "Note"],
+            ["note", air.length > 0 ? "Air" : "Note"],
             ["steps", "Steps"],
           ]}
           value={tab}
           onChange={setTab}
         />
       </Title>
-      {tab === "steps" ? <Steps /> : <NoteValues notes={notes} />}
+      {tab === "steps" ? <Steps /> : air.length > 0 ? <AirValues air={air} /> : <NoteValues notes={notes} />}
     </Panel>
   );
 }
@@ -240,11 +184,31 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         </Choice>
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
+      <Fold>
+        <summary>Mark strained notes</summary>
+        <StrainLimit />
+      </Fold>
     </Body>
   );
 }
 
+function StrainLimit() {
+  const limit = useEditor((s) => s.strainLimit);
+  return (
+    <ValueRow
+      label="Above"
+      unit="strain"
+      value={limit}
+      min={5}
+      max={100}
+      step={1}
+      onCommit={(next) => setStrainLimit(Math.min(Math.max(Math.round(next), 1), 100))}
+    />
+  );
+}
+
 function NoteFacts({ note }: { note: NoteOut }) {
+  const limit = useEditor((s) => s.strainLimit);
   return (
     <Facts>
       <dt>As sung, from target</dt>
@@ -261,6 +225,11 @@ function NoteFacts({ note }: { note: NoteOut }) {
       <dd>{`${(note.end_s - note.start_s).toFixed(2)} s`}</dd>
       <dt>Level</dt>
       <dd>{`${signed(note.level_db, 1)} dBFS`}</dd>
+      <dt>Strain</dt>
+      <dd className={note.strain > limit ? "strained" : undefined}>{`${Math.round(note.strain)} of 100`}</dd>
+      <dt>Kept</dt>
+      <dd>{`${Math.round(note.kept)} %`}</dd>
+      {note.strain > limit && <dd className="flag">{`${note.advice}`}</dd>}
       {note.flags.map((flag) => (
         <dd className="flag" key={flag}>{`⚑ ${flag}`}</dd>
       ))}

@@ -40,6 +40,10 @@ const Scroll = styled.div`
   & td.number {
     text-align: right;
   }
+  & td.strained {
+    color: var(--flag);
+    font-weight: 600;
+  }
   & td.flags {
     color: var(--flag);
     white-space: normal;
@@ -70,6 +74,8 @@ const COLUMNS: Column[] = [
   { name: "Drift (ct/s)", value: (n) => Math.abs(n.drift_cents_per_s), number: true },
   { name: "Vibrato", value: (n) => n.vibrato?.extent_cents ?? 0, number: true },
   { name: "Level (dB)", value: (n) => n.level_db + n.gesture.level_db, number: true },
+  { name: "Strain", value: (n) => n.strain, number: true },
+  { name: "Kept", value: (n) => n.kept, number: true },
   { name: "Flags", value: (n) => n.flags.length },
 ];
 
@@ -77,6 +83,7 @@ export function NotesTable() {
   const notes = useEditor((s) => s.document?.notes);
   const selection = useEditor((s) => s.selection);
   const song = useEditor((s) => s.song);
+  const limit = useEditor((s) => s.strainLimit);
   const [sort, setSort] = useState({ column: 0, down: false });
   const body = useRef<HTMLTableSectionElement>(null);
   const rows = useMemo(() => {
@@ -150,6 +157,8 @@ export function NotesTable() {
               <td className="number">{signed(note.drift_cents_per_s)}</td>
               <td className="number">{note.vibrato ? `±${note.vibrato.extent_cents.toFixed(0)} ct` : "–"}</td>
               <td className="number">{signed(note.level_db + note.gesture.level_db, 1)}</td>
+              <td className={note.strain > limit ? "number strained" : "number"}>{Math.round(note.strain)}</td>
+              <td className="number">{`${Math.round(note.kept)} %`}</td>
               <td className="flags">{note.flags.join("; ")}</td>
             </tr>
           ))}

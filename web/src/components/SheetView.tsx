@@ -1,6 +1,8 @@
 import { useRef } from "react";
 import styled from "styled-components";
-import { pitchLabel, spelledWithFlats } from "../document/pitch_names";
+import type { AirOut } from "../document/model";
+import { pitchLabel, signed, spelledWithFlats } from "../document/pitch_names";
+import { selectedAir } from "../hooks/air";
 import { selectedNotes } from "../hooks/editing";
 import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../hooks/useSheet";
 import { useEditor } from "../hooks/useStore";
@@ -75,6 +77,13 @@ export function Overview() {
   );
 }
 
+function spokenAir(air: AirOut[]): string {
+  const first = air[0]!;
+  if (air.length > 1) return `${air.length} air events selected`;
+  const level = first.muted ? "silent" : `${signed(first.change_db, 1)} dB`;
+  return `selected: ${first.kind} at ${first.start_s.toFixed(2)} seconds, ${level}${first.harsh_db === null ? "" : ", harsh"}`;
+}
+
 export function SheetView() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const line = useRef<HTMLDivElement>(null);
@@ -83,13 +92,17 @@ export function SheetView() {
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);
   useEditor((s) => s.document);
+  useEditor((s) => s.airSelection);
   const first = selectedNotes()[0];
+  const air = selectedAir();
   const spoken =
-    count === 0 || !first || !song
-      ? "nothing selected"
-      : count > 1
-        ? `${count} notes selected`
-        : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${first.flags.join("; ") || "no flags"}`;
+    air.length > 0
+      ? spokenAir(air)
+      : count === 0 || !first || !song
+        ? "nothing selected"
+        : count > 1
+          ? `${count} notes selected`
+          : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${first.flags.join("; ") || "no flags"}`;
   return (
     <Frame>
       <canvas

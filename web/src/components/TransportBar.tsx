@@ -6,7 +6,7 @@ import { store } from "../document/store";
 import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../hooks/playing";
 import { markNow } from "../hooks/shaping";
 import { useEditor } from "../hooks/useStore";
-import { Button, MainButton, Segments } from "./ui";
+import { Button, Choice, MainButton, Segments } from "./ui";
 
 const Bar = styled.footer`
   display: flex;
@@ -44,6 +44,10 @@ const LISTENING = [
   ["sung", "As sung"],
   ["tuned", "Tuned"],
   ["difference", "Difference"],
+] as const;
+const ALONE = [
+  ["notes", "Notes alone"],
+  ["air", "Air alone"],
 ] as const;
 const WITH_MARK = [...LISTENING, ["marked", "At mark"]] as const;
 
@@ -94,6 +98,18 @@ export function TransportBar() {
         value={listening}
         onChange={listenTo}
       />
+      <Choice
+        aria-label="Listen to a part alone"
+        value={listening === "air" || listening === "notes" ? listening : ""}
+        onChange={(event) => listenTo((event.target.value || "tuned") as Listening)}
+      >
+        <option value="">Notes and air</option>
+        {ALONE.map(([kind, text]) => (
+          <option key={kind} value={kind}>
+            {text}
+          </option>
+        ))}
+      </Choice>
       <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
         Mark (M)
       </Button>

@@ -1,9 +1,9 @@
 /** What the editor shows; plain records, seconds and MIDI pitch, never pixels. */
 
-import type { AnalysisOut, DocumentOut, NoteOut, SongOut, SplitOut, TrackOut } from "./schema";
+import type { AirOut, AnalysisOut, DocumentOut, GapOut, NoteOut, SongOut, SplitOut, TrackOut } from "./schema";
 
-export type { AnalysisOut, DocumentOut, NoteOut, SongOut, SplitOut, TrackOut };
-export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked";
+export type { AirOut, AnalysisOut, DocumentOut, GapOut, NoteOut, SongOut, SplitOut, TrackOut };
+export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "air" | "notes";
 export type Tool = "select" | "draw" | "rub";
 
 /** Curves of one track on the analysis grid; NaN where unvoiced. */
@@ -33,10 +33,20 @@ export interface DragPreview {
   line: number;
 }
 
-/** Notes and curve of an operation that is tried out and not taken yet. */
+/** What an operation that is tried out and not taken yet would leave. */
 export interface Preview {
   notes: NoteOut[];
+  air: AirOut[];
+  gaps: GapOut[];
   tuned: Float32Array;
+  levelChange: Float32Array;
+}
+
+/** Energy over time and frequency: half decibels over −120 dBFS, rows of frames. */
+export interface Spectrum {
+  trackId: string;
+  bands: number;
+  values: Uint8Array;
 }
 
 /** What a gesture under way shows on the sheet besides a moved note. */
@@ -45,7 +55,10 @@ export type Mark =
   | { kind: "edge"; noteId: string; side: "start" | "end"; at_s: number }
   | { kind: "glide"; noteId: string; glide_ms: number; bend: number }
   | { kind: "line"; points: [number, number][]; fine: boolean }
-  | { kind: "rub"; start_s: number; end_s: number };
+  | { kind: "rub"; start_s: number; end_s: number }
+  | { kind: "level"; of: "note" | "air"; ids: string[]; db: number }
+  | { kind: "air_edge"; airId: string; side: "start" | "end"; at_s: number }
+  | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
 
 /** Cents from the centre as sung to the target. */
 export function centsOff(note: NoteOut): number {

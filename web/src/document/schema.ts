@@ -2,10 +2,16 @@
 
 export interface AirOut {
   id: string;
-  kind: string;
+  kind: "sibilant" | "consonant" | "breath";
   start_s: number;
   end_s: number;
   level_db: number;
+  high_db: number;
+  voiced: boolean;
+  change_db: number;
+  muted: boolean;
+  owner: string | null;
+  harsh_db: number | null;
 }
 
 export interface AlikeOut {
@@ -18,7 +24,6 @@ export interface AnalysisOut {
   frames: number;
   reference_hz: number;
   polyphonic: boolean;
-  air: AirOut[];
   phrases: PhraseOut[];
   keys: KeyOut[];
 }
@@ -27,6 +32,8 @@ export interface DocumentOut {
   track_id: string;
   revision: number;
   notes: NoteOut[];
+  air: AirOut[];
+  gaps: GapOut[];
   steps: StepOut[];
   can_undo: boolean;
   can_redo: boolean;
@@ -36,6 +43,14 @@ export interface DocumentOut {
 export interface EditIn {
   base_revision: number;
   operation: Record<string, unknown>;
+}
+
+export interface GapOut {
+  id: string;
+  start_s: number;
+  end_s: number;
+  level_db: number;
+  muted: boolean;
 }
 
 export interface GestureOut {
@@ -73,6 +88,16 @@ export interface KeyOut {
   confidence: number;
 }
 
+export interface LoudnessOut {
+  integrated_lufs: number | null;
+  true_peak_dbtp: number;
+}
+
+export interface LoudnessesOut {
+  sung: LoudnessOut;
+  tuned: LoudnessOut;
+}
+
 export interface NoteOut {
   id: string;
   start_s: number;
@@ -88,6 +113,9 @@ export interface NoteOut {
   tuned_midi: number;
   edited: boolean;
   flags: string[];
+  strain: number;
+  kept: number;
+  advice: string;
   gesture: GestureOut;
 }
 
@@ -103,7 +131,10 @@ export interface PreviewIn {
 
 export interface PreviewOut {
   notes: NoteOut[];
+  air: AirOut[];
+  gaps: GapOut[];
   changed_notes: number;
+  changed_air: number;
   lost: string[];
   changed: SpanOut[];
 }
@@ -118,6 +149,7 @@ export interface PrintSummaryOut {
   untouched_share: number;
   peak_dbfs: number;
   notes_changed: number;
+  air_changed: number;
   usual_bits: number;
 }
 
@@ -197,6 +229,21 @@ export interface SplitOut {
   at_s: number;
   left_midi: number;
   right_midi: number;
+}
+
+export interface StackBreathsIn {
+  level_db?: number;
+  muted?: boolean;
+}
+
+export interface StackBreathsOut {
+  tracks: StackChangeOut[];
+}
+
+export interface StackChangeOut {
+  track_id: string;
+  name: string;
+  changed: number;
 }
 
 export interface StepOut {

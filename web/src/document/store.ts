@@ -9,6 +9,7 @@ import type {
   Listening,
   Mark,
   Preview,
+  Spectrum,
   SongOut,
   Tool,
   View,
@@ -19,6 +20,8 @@ export interface Message {
   kind: "trouble" | "done";
 }
 
+export type WindowName = "pass" | "recut" | "soften" | "breaths" | "even" | "gaps" | "loudness";
+
 export interface EditorState {
   songs: SongOut[] | null;
   song: SongOut | null;
@@ -27,6 +30,8 @@ export interface EditorState {
   analysis: AnalysisOut | null;
   curves: Curves | null;
   selection: ReadonlySet<string>;
+  /** chosen air events; never together with notes */
+  airSelection: ReadonlySet<string>;
   view: View;
   drag: DragPreview | null;
   tool: Tool;
@@ -39,7 +44,12 @@ export interface EditorState {
   copied: string[];
   /** the step after which the last listening round was marked */
   markedStep: number | null;
-  window: "pass" | "recut" | null;
+  window: WindowName | null;
+  /** how the air lane shows the sound: heights of level, or energy over frequency */
+  airAs: "level" | "spectrum";
+  spectrum: Spectrum | null;
+  /** notes with more strain than this are marked */
+  strainLimit: number;
   listening: Listening;
   playing: boolean;
   cursor_s: number;
@@ -61,6 +71,7 @@ export const store = createStore<EditorState>(() => ({
   analysis: null,
   curves: null,
   selection: new Set<string>(),
+  airSelection: new Set<string>(),
   view: { start_s: 0, end_s: 12, low: 54, high: 78 },
   drag: null,
   tool: "select",
@@ -71,6 +82,9 @@ export const store = createStore<EditorState>(() => ({
   copied: [],
   markedStep: null,
   window: null,
+  airAs: "level",
+  spectrum: null,
+  strainLimit: 40,
   listening: "tuned",
   playing: false,
   cursor_s: 0,

@@ -1,10 +1,27 @@
-/** Air lane: every kind with its own shape and texture. */
+/** Air lane: every kind with its own shape and texture, as high as it sounds; the as-sung height stays as a ghost. */
 
+import type { AirOut, Mark } from "../document/model";
+import { signed } from "../document/pitch_names";
+import { airHeight } from "../geometry/air";
 import { type Lanes, timeToX } from "../geometry/viewport";
+import { drawSpectrum } from "./air_spectrum";
+import { drawFlag } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
 const NAMES: Record<string, string> = { sibilant: "sib", consonant: "con", breath: "breath" };
+
+/** The change of level an event will have, with a drag under way. */
+function changeOf(event: AirOut, mark: Mark | null): { db: number; muted: boolean } {
+  if (mark?.kind !== "level" || mark.of !== "air" || !mark.ids.includes(event.id))
+    return { db: event.change_db, muted: event.muted };
+  return { db: Math.min(12, Math.max(-60, event.change_db + mark.db)), muted: false };
+}
+
+function spanOf(event: AirOut, mark: Mark | null): [number, number] {
+  if (mark?.kind !== "air_edge" || mark.airId !== event.id) return [event.start_s, event.end_s];
+  return mark.side === "start" ? [mark.at_s, event.end_s] : [event.start_s, mark.at_s];
+}
 
 export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   const { top, height } = lanes.air;
@@ -18,31 +35,71 @@ export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
   ctx.beginPath();
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
   ctx.clip();
-  for (const event of data.analysis.air) {
-    const x = timeToX(event.start_s, data.view, lanes);
-    const width = Math.max(2, timeToX(event.end_s, data.view, lanes) - x);
-    if (x > lanes.width || x + width < lanes.gutter) continue;
-    const tall = Math.min(1, Math.max(0.25, (event.level_db + 60) / 50)) * (height - 16);
-    drawShape(ctx, theme, event.kind, x, top + height - 3 - tall, width, tall);
-    if (width > 34) {
-      ctx.fillStyle = theme.muted;
-      ctx.font = `10.5px ${FONT}`;
-      ctx.fillText(NAMES[event.kind] ?? event.kind, x + 3, top + 7);
-    }
-  }
+  if (data.spectrum) drawSpectrum(ctx, lanes, data, data.spectrum, theme);
+  for (const event of data.air) drawEvent(ctx, lanes, data, theme, event);
   ctx.restore();
 }
 
-function drawShape(
+function drawEvent(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, event: AirOut): void {
+  const { top, height } = lanes.air;
+  const [start, end] = spanOf(event, data.mark);
+  const x = timeToX(start, data.view, lanes);
+  const width = Math.max(2, timeToX(end, data.view, lanes) - x);
+  if (x > lanes.width || x + width < lanes.gutter) return;
+  const change = changeOf(event, data.mark);
+  const floor = top + height - 3;
+  const sung = airHeight(event.level_db, lanes);
+  const tall = change.muted ? 0 : airHeight(event.level_db + change.db, lanes);
+  const chosen = data.airSelection.has(event.id);
+  const owned = event.owner !== null && data.selection.has(event.owner);
+  const edited = change.muted || change.db !== 0;
+  if (edited) {
+    trace(ctx, event.kind, x, floor - sung, width, sung);
+    ctx.setLineDash([3, 3]);
+    ctx.strokeStyle = theme.sung;
+    ctx.lineWidth = 1;
+    ctx.stroke();
+    ctx.setLineDash([]);
+  }
+  const colour = chosen ? theme.select : edited ? theme.tuned : owned ? theme.select : theme.air;
+  if (tall > 0) drawShape(ctx, theme, event, colour, [x, floor - tall, width, tall], data.spectrum !== null);
+  if (chosen) {
+    ctx.strokeStyle = theme.select;
+    ctx.lineWidth = 1.25;
+    ctx.beginPath();
+    ctx.roundRect(x - 1.5, floor - Math.max(sung, tall) - 3, width + 3, Math.max(sung, tall) + 5, 3);
+    ctx.stroke();
+  }
+  drawWords(ctx, data, theme, event, { x, width, top, change, edited, chosen });
+}
+
+function drawWords(
   ctx: CanvasRenderingContext2D,
+  data: SheetData,
   theme: Theme,
-  kind: string,
-  x: number,
-  y: number,
-  width: number,
-  height: number,
+  event: AirOut,
+  at: {
+    x: number;
+    width: number;
+    top: number;
+    change: { db: number; muted: boolean };
+    edited: boolean;
+    chosen: boolean;
+  },
 ): void {
-  ctx.save();
+  const dragged = data.mark?.kind === "level" && data.mark.of === "air" && data.mark.ids.includes(event.id);
+  if (event.harsh_db !== null) drawFlag(ctx, theme, at.x + 4, at.top + 8);
+  const left = at.x + (event.harsh_db !== null ? 12 : 2);
+  ctx.font = `${at.chosen || dragged ? 650 : 450} 11px ${FONT}`;
+  ctx.fillStyle = at.chosen ? theme.select : at.edited ? theme.tuned : theme.muted;
+  const kind = (event.voiced ? "~" : "") + (NAMES[event.kind] ?? event.kind);
+  const level = at.change.muted ? "silent" : signed(at.change.db, Math.abs(at.change.db) < 10 ? 1 : 0);
+  const text = at.edited ? level : kind;
+  if (dragged || at.edited || at.chosen || at.width > 34)
+    ctx.fillText(dragged ? `${level} dB` : text, left, at.top + 8);
+}
+
+function trace(ctx: CanvasRenderingContext2D, kind: string, x: number, y: number, width: number, height: number): void {
   ctx.beginPath();
   if (kind === "breath") ctx.ellipse(x + width / 2, y + height, width / 2, height, 0, Math.PI, 2 * Math.PI);
   else if (kind === "sibilant") ctx.rect(x, y, width, height);
@@ -52,24 +109,41 @@ function drawShape(
     ctx.lineTo(x + width, y + height);
   }
   ctx.closePath();
-  ctx.fillStyle = theme.airWash;
-  ctx.fill();
-  ctx.strokeStyle = theme.air;
-  ctx.lineWidth = 1;
+}
+
+function drawShape(
+  ctx: CanvasRenderingContext2D,
+  theme: Theme,
+  event: AirOut,
+  colour: string,
+  [x, y, width, height]: [number, number, number, number],
+  outlineOnly: boolean,
+): void {
+  ctx.save();
+  trace(ctx, event.kind, x, y, width, height);
+  if (!outlineOnly) {
+    ctx.fillStyle = theme.airWash;
+    ctx.fill();
+  }
+  ctx.strokeStyle = colour;
+  ctx.lineWidth = outlineOnly ? 1.5 : 1;
+  if (event.voiced) ctx.setLineDash([4, 2]);
   ctx.stroke();
+  ctx.setLineDash([]);
   ctx.clip();
   ctx.beginPath();
-  if (kind === "sibilant") {
+  if (event.kind === "sibilant" && !outlineOnly) {
     for (let at = x - height; at < x + width; at += 4) {
       ctx.moveTo(at, y + height);
       ctx.lineTo(at + height, y);
     }
-  } else if (kind === "breath") {
+  } else if (event.kind === "breath" && !outlineOnly) {
     for (let at = y + 4; at < y + height; at += 5) {
       ctx.moveTo(x, at);
       ctx.lineTo(x + width, at);
     }
   }
+  ctx.lineWidth = 1;
   ctx.stroke();
   ctx.restore();
 }

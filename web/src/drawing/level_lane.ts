@@ -1,5 +1,7 @@
 /** Level lane: the outline of the sound, the loudness contour, and one step per note. */
 
+import type { GapOut } from "../document/model";
+import { signed } from "../document/pitch_names";
 import { type Lanes, timeToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
@@ -26,19 +28,48 @@ export function drawLevelLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data:
   ctx.beginPath();
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
   ctx.clip();
+  for (const gap of data.gaps) drawGap(ctx, lanes, data, theme, gap);
   drawWave(ctx, lanes, data, theme);
   drawContour(ctx, lanes, data, theme, yOf);
   for (const note of data.notes) {
     const x = timeToX(note.start_s, data.view, lanes);
     const end = timeToX(note.end_s, data.view, lanes);
     if (end < lanes.gutter || x > lanes.width) continue;
-    const change = note.gesture.level_db;
+    const dragged = data.mark?.kind === "level" && data.mark.of === "note" && data.mark.ids.includes(note.id);
+    const by = dragged && data.mark?.kind === "level" ? data.mark.db : 0;
+    const change = Math.min(12, Math.max(-24, note.gesture.level_db + by));
     ctx.fillStyle = theme.rail;
     if (change !== 0) ctx.fillRect(x, yOf(note.level_db), end - x - 1, 1);
     ctx.fillStyle = data.selection.has(note.id) ? theme.select : change !== 0 ? theme.tuned : theme.rail;
     ctx.fillRect(x, yOf(note.level_db + change) - 1, end - x - 1, 2);
+    if (change === 0 && !dragged) continue;
+    ctx.font = `${dragged ? 650 : 450} 11px ${FONT}`;
+    ctx.fillText(
+      `${signed(change, 1)}${dragged ? " dB" : ""}`,
+      Math.max(x, lanes.gutter) + 3,
+      yOf(note.level_db + change) - 9,
+    );
   }
   ctx.restore();
+}
+
+/** A cleared gap: an empty frame with what was done to it. */
+function drawGap(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, gap: GapOut): void {
+  const x = timeToX(gap.start_s, data.view, lanes);
+  const width = timeToX(gap.end_s, data.view, lanes) - x;
+  if (x > lanes.width || x + width < lanes.gutter) return;
+  const { top, height } = lanes.level;
+  ctx.fillStyle = theme.band;
+  ctx.fillRect(x, top + 2, width, height - 3);
+  ctx.strokeStyle = theme.tuned;
+  ctx.lineWidth = 1;
+  ctx.setLineDash([2, 3]);
+  ctx.strokeRect(x + 0.5, top + 2.5, width - 1, height - 5);
+  ctx.setLineDash([]);
+  if (width < 60) return;
+  ctx.fillStyle = theme.tuned;
+  ctx.font = `11px ${FONT}`;
+  ctx.fillText(gap.muted ? "cleared" : `${signed(gap.level_db)} dB`, Math.max(x, lanes.gutter) + 5, top + 11);
 }
 
 function drawWave(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
@@ -47,6 +78,7 @@ function drawWave(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const middle = top + height / 2;
   const frames = waveform.length / 2;
   const perPixel = (data.view.end_s - data.view.start_s) / (lanes.width - lanes.gutter) / hop_s;
+  const { level, levelChange } = data.curves;
   ctx.fillStyle = theme.wave;
   for (let x = lanes.gutter; x < lanes.width; x++) {
     const from = Math.floor(data.view.start_s / hop_s + (x - lanes.gutter) * perPixel);
@@ -54,8 +86,10 @@ function drawWave(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
     let low = 0;
     let high = 0;
     for (let i = Math.max(0, from); i < to; i++) {
-      low = Math.min(low, waveform[2 * i]!);
-      high = Math.max(high, waveform[2 * i + 1]!);
+      const change = i < level.length ? levelChange[i]! : 0;
+      const gain = change === 0 ? 1 : 10 ** (change / 20);
+      low = Math.max(-127, Math.min(low, gain * waveform[2 * i]!));
+      high = Math.min(127, Math.max(high, gain * waveform[2 * i + 1]!));
     }
     if (high > low)
       ctx.fillRect(x, middle - (high / 127) * (height / 2), 1, Math.max(1, ((high - low) / 127) * (height / 2)));
@@ -70,6 +104,7 @@ function drawContour(
   yOf: (db: number) => number,
 ): void {
   const { level, levelChange, hop_s } = data.curves;
+  drawGhost(ctx, lanes, data, theme, yOf);
   const from = Math.max(0, Math.floor(data.view.start_s / hop_s));
   const to = Math.min(level.length, Math.ceil(data.view.end_s / hop_s) + 1);
   const step = Math.max(1, Math.floor((to - from) / (lanes.width - lanes.gutter)));
@@ -80,4 +115,30 @@ function drawContour(
     ctx.lineTo(timeToX(i * hop_s, data.view, lanes), yOf(level[i]! + levelChange[i]!));
   }
   ctx.stroke();
+}
+
+/** The loudness as sung, where it was changed. */
+function drawGhost(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  yOf: (db: number) => number,
+): void {
+  const { level, levelChange, hop_s } = data.curves;
+  const from = Math.max(0, Math.floor(data.view.start_s / hop_s));
+  const to = Math.min(level.length, Math.ceil(data.view.end_s / hop_s) + 1);
+  ctx.strokeStyle = theme.rail;
+  ctx.lineWidth = 1;
+  ctx.setLineDash([3, 3]);
+  ctx.beginPath();
+  let open = false;
+  for (let i = from; i < to; i++) {
+    const changed = levelChange[i] !== 0;
+    if (changed && open) ctx.lineTo(timeToX(i * hop_s, data.view, lanes), yOf(level[i]!));
+    else if (changed) ctx.moveTo(timeToX(i * hop_s, data.view, lanes), yOf(level[i]!));
+    open = changed;
+  }
+  ctx.stroke();
+  ctx.setLineDash([]);
 }

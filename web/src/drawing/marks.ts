@@ -16,6 +16,25 @@ export function drawMarks(ctx: CanvasRenderingContext2D, lanes: Lanes, data: She
   if (chosen && !data.drag) drawHandles(ctx, lanes, data, theme, chosen);
   if (data.mark) drawMark(ctx, lanes, data, theme);
   ctx.restore();
+  if (data.mark?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.mark);
+}
+
+/** A stretch of time that is marked, over the pitch and air lanes. */
+function drawStretch(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  mark: { start_s: number; end_s: number },
+): void {
+  const x = timeToX(mark.start_s, data.view, lanes);
+  const width = timeToX(mark.end_s, data.view, lanes) - x;
+  ctx.fillStyle = theme.selectWash;
+  ctx.fillRect(x, lanes.pitch.top, width, lanes.pitch.height + lanes.air.height);
+  ctx.fillStyle = theme.select;
+  ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
+  ctx.fillRect(x + width - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
+  label(ctx, lanes, theme, `${(mark.end_s - mark.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
 }
 
 function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
@@ -88,7 +107,7 @@ function drawMark(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
     for (const [time_s, midi] of mark.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
     ctx.stroke();
     ctx.setLineDash([]);
-  } else {
+  } else if (mark.kind === "rub") {
     ctx.fillStyle = theme.selectWash;
     ctx.fillRect(xOf(mark.start_s), lanes.pitch.top, xOf(mark.end_s) - xOf(mark.start_s), lanes.pitch.height);
   }

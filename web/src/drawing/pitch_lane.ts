@@ -4,6 +4,7 @@ import { type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { columns, voicedRuns } from "../geometry/polyline";
 import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
+import { drawFlag, drawFray } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
@@ -191,6 +192,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const rail = midiToY(note.target_midi, view, lanes);
   const centre = midiToY(note.centre_midi, view, lanes);
   const y = Math.min(rail, centre) - 13;
+  if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
   if (width < 30) return;
   const name = pitchName(note.target_midi - tuningOffset(song), spelledWithFlats(song));
@@ -206,17 +208,6 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
     ctx.fillStyle = flagged ? theme.flag : theme.muted;
     ctx.fillText(signed(off), at + after + 4, y);
   }
-}
-
-function drawFlag(ctx: CanvasRenderingContext2D, theme: Theme, x: number, y: number): void {
-  ctx.fillStyle = theme.flag;
-  ctx.beginPath();
-  ctx.moveTo(x - 3, y - 5);
-  ctx.lineTo(x + 5, y - 1.5);
-  ctx.lineTo(x - 1.5, y + 2);
-  ctx.lineTo(x - 1.5, y + 6);
-  ctx.lineTo(x - 3, y + 6);
-  ctx.fill();
 }
 
 function drawDrag(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {

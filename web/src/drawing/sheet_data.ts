@@ -1,16 +1,32 @@
 /** What the painters of the sheet are handed. */
 
-import type { AnalysisOut, Curves, DragPreview, Mark, NoteOut, View } from "../document/model";
+import type {
+  AirOut,
+  AnalysisOut,
+  Curves,
+  DragPreview,
+  GapOut,
+  Mark,
+  NoteOut,
+  Spectrum,
+  View,
+} from "../document/model";
 import type { KeyLike } from "../document/pitch_names";
 import type { MeterLike } from "../document/time_text";
 
 export interface SheetData {
   notes: NoteOut[];
+  air: AirOut[];
+  gaps: GapOut[];
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;
   offset_s: number;
   selection: ReadonlySet<string>;
+  airSelection: ReadonlySet<string>;
+  /** energy over frequency when the air lane shows it */
+  spectrum: Spectrum | null;
+  strainLimit: number;
   drag: DragPreview | null;
   mark: Mark | null;
   nearHandle: string | null;

@@ -14,7 +14,7 @@ export interface Lanes {
 }
 
 const RULER = 34;
-const AIR = 44;
+const AIR = 66;
 const GUTTER = 58;
 
 /** Divide a sheet of this size into ruler and lanes. */

@@ -1,6 +1,7 @@
 /** Gestures besides dragging a target: edges, glides and lines drawn by hand. */
 
 import type { Mark, NoteOut } from "../document/model";
+import { laneOperation } from "./shape_level";
 
 const MS_PER_PIXEL = 2;
 const BEND_PER_PIXEL = 1 / 60;
@@ -44,5 +45,7 @@ export function markOperation(mark: Mark, options: { follow: boolean }): Record<
       return { type: "rub_out", start_s: mark.start_s, end_s: mark.end_s };
     case "split":
       return { type: "split", note_id: mark.proposal.note_id, at_s: mark.proposal.at_s, exact: true };
+    default:
+      return laneOperation(mark);
   }
 }

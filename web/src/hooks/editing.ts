@@ -37,7 +37,16 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const [document, analysis] = await Promise.all([api.document(track.id), api.analysis(track.id)]);
     const curves = await loadCurves(track.id, analysis.frames, analysis.hop_s);
     store.setState({ song, trackId: track.id, document, analysis, curves, selection: new Set(), drag: null });
-    store.setState({ mark: null, preview: null, copied: [], markedStep: null, tool: "select" });
+    store.setState({
+      airSelection: new Set(),
+      spectrum: null,
+      airAs: "level",
+      mark: null,
+      preview: null,
+      copied: [],
+      markedStep: null,
+      tool: "select",
+    });
     if (!restoreView(query)) showPhrase(document.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
@@ -59,7 +68,9 @@ async function take(document: DocumentOut): Promise<void> {
   transport.changed(document.track_id, document.changed);
   const known = new Set(document.notes.map((note) => note.id));
   const selection = new Set([...store.getState().selection].filter((id) => known.has(id)));
-  store.setState({ document, selection });
+  const air = new Set(document.air.map((event) => event.id));
+  const airSelection = new Set([...store.getState().airSelection].filter((id) => air.has(id)));
+  store.setState({ document, selection, airSelection });
   if (document.changed.length === 0) return;
   const tuned = await api.tunedCurve(document.track_id);
   const now = store.getState();
@@ -105,6 +116,13 @@ async function refresh(trackId: string): Promise<void> {
   const document = await api.document(trackId);
   store.setState({ document, curves: await loadCurves(trackId, analysis.frames, analysis.hop_s) });
   transport.changed(trackId, [{ start_s: 0, end_s: analysis.duration_s }]);
+}
+
+/** Take the server's state of the open track when it is one of those that were edited as a whole. */
+export async function refreshOpen(trackIds: string[]): Promise<void> {
+  const { trackId, analysis } = store.getState();
+  for (const id of trackIds) if (analysis) transport.changed(id, [{ start_s: 0, end_s: analysis.duration_s }]);
+  if (trackId && trackIds.includes(trackId)) await refresh(trackId);
 }
 
 export function edit(operation: Record<string, unknown>): Promise<boolean> {
@@ -169,7 +187,7 @@ export function select(notes: NoteOut[], options: { add?: boolean } = {}): void 
     if (options.add && selection.has(note.id)) chosen.delete(note.id);
     else chosen.add(note.id);
   }
-  store.setState({ selection: chosen });
+  store.setState({ selection: chosen, airSelection: new Set() });
   if (notes.length === 1) reveal(notes[0]!);
 }
 

@@ -1,6 +1,6 @@
 /** For measuring from outside: what would be heard, through the page's own layers and ramps, and what is shown where. */
 
-import type { Listening, NoteOut } from "../document/model";
+import type { AirOut, GapOut, Listening, NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
@@ -21,6 +21,10 @@ declare global {
       notes: () => NoteOut[];
       count: () => number;
       selected: () => NoteOut[];
+      air: () => AirOut[];
+      gaps: () => GapOut[];
+      /** pixels of a time at the middle of the air or level lane */
+      lane: (which: "air" | "level", time_s: number) => [number, number];
       /** pixels on the sheet of a time and pitch, and of a handle of the selected note */
       place: (time_s: number, midi: number) => [number, number];
       handle: (kind: string) => [number, number] | null;
@@ -44,6 +48,12 @@ export function exposeHeard(): void {
     notes,
     count: () => notes().length,
     selected: selectedNotes,
+    air: () => store.getState().document?.air ?? [],
+    gaps: () => store.getState().document?.gaps ?? [],
+    lane: (which, time_s) => {
+      const lane = lanesNow()[which];
+      return [timeToX(time_s, store.getState().view, lanesNow()), lane.top + lane.height * 0.6];
+    },
     place: (time_s, midi) => {
       const { view } = store.getState();
       return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];

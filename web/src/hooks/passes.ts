@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import type { TunePassIn, TunePassOut } from "../document/schema";
-import { store } from "../document/store";
+import { reachOf } from "./reach";
 import { report } from "./report";
 
 export interface PassSettings {
@@ -30,20 +30,15 @@ export async function savePass(name: string, settings: PassSettings): Promise<Tu
   return passes;
 }
 
-/** What a pass acts on: the selection, else the phrase in view, else the whole track, with the words for it. */
+/** What a tune pass acts on: the selection, else the phrase in view, or the whole track, with the words for it. */
 export function passReach(whole: boolean): { ids: string[]; words: string } {
-  const { document, selection, view } = store.getState();
-  const notes = document?.notes ?? [];
-  if (!whole && selection.size > 0) {
-    const count = notes.filter((note) => selection.has(note.id)).length;
-    return { ids: [...selection], words: count === 1 ? "the selected note" : `the ${count} selected notes` };
+  const none = { noteIds: [], words: "no notes" };
+  if (whole) {
+    const { noteIds, words } = reachOf("track") ?? none;
+    return { ids: noteIds, words };
   }
-  if (!whole) {
-    const middle = (view.start_s + view.end_s) / 2;
-    const near = notes.find((note) => note.end_s > middle) ?? notes.at(-1);
-    const phrase = notes.filter((note) => note.phrase === near?.phrase);
-    const words = `phrase ${(near?.phrase ?? 0) + 1}, ${phrase.length} notes, as nothing is selected`;
-    return { ids: phrase.map((note) => note.id), words };
-  }
-  return { ids: notes.map((note) => note.id), words: `the whole track, ${notes.length} notes` };
+  const chosen = reachOf("selection");
+  if (chosen && chosen.noteIds.length > 0) return { ids: chosen.noteIds, words: chosen.words };
+  const { noteIds, words } = reachOf("phrase") ?? none;
+  return { ids: noteIds, words: `${words}, as nothing is selected` };
 }

@@ -20,7 +20,8 @@ export function partsNow(): Part[] {
   const track = trackOf(state);
   if (!track || !state.song) return [];
   const parts: Part[] = [{ track, kind: state.listening, gain: 1 }];
-  if (state.backing && state.listening !== "difference") {
+  const alone = ["difference", "air", "notes"].includes(state.listening);
+  if (state.backing && !alone) {
     for (const other of state.song.tracks) {
       if (other.role !== "backing" || !other.ready || other.muted) continue;
       parts.push({ track: other, kind: "sung", gain: 10 ** ((state.backingLevel + other.level_db) / 20) });
@@ -43,6 +44,11 @@ export function loopStretch(): { start_s: number; end_s: number } | null {
     const start = Math.min(...chosen.map((n) => n.start_s));
     const end = Math.max(...chosen.map((n) => n.end_s));
     return { start_s: Math.max(0, start - PRE_ROLL_S) + offset, end_s: end + 0.25 + offset };
+  }
+  const air = state.document?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
+  if (air.length > 0) {
+    const start = Math.max(0, air[0]!.start_s - PRE_ROLL_S);
+    return { start_s: start + offset, end_s: air.at(-1)!.end_s + 0.4 + offset };
   }
   const at = state.cursor_s - offset;
   const phrase = state.analysis?.phrases.find((p) => at < p.end_s) ?? state.analysis?.phrases.at(-1);

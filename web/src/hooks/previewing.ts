@@ -20,7 +20,15 @@ export async function tryOut(operation: Record<string, unknown>): Promise<Previe
     const curve = await api.tunedCurve(document.track_id, true);
     if (mine !== turn) return;
     answer = tried;
-    store.setState({ preview: { notes: tried.notes, tuned: new Float32Array(curve, 0, analysis.frames) } });
+    store.setState({
+      preview: {
+        notes: tried.notes,
+        air: tried.air,
+        gaps: tried.gaps,
+        tuned: new Float32Array(curve, 0, analysis.frames),
+        levelChange: new Float32Array(curve, 4 * analysis.frames, analysis.frames),
+      },
+    });
     transport.changed(document.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
     listenTo("preview");
   });

@@ -5,8 +5,11 @@ import { store, trackOf } from "../document/store";
 import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../gestures/drag_note";
 import { edgeMark, extendLine, glideMark, markOperation } from "../gestures/shape_note";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
+import { airAt, type AirHit, levelNoteAt } from "../geometry/air";
+import { laneMark, type LaneDrag } from "../gestures/shape_level";
 import { noteAt, notesIn } from "../geometry/hit_test";
 import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
+import { selectAir } from "./air";
 import { edit, select } from "./editing";
 import { takeSplit, proposeSplitAt, pointerPlace } from "./splitting";
 import { play } from "./playing";
@@ -17,18 +20,23 @@ type Doing =
   | { kind: "draw" }
   | { kind: "rub"; from_s: number }
   | { kind: "marquee"; x: number; y: number; box: HTMLDivElement; before: ReadonlySet<string> }
+  | { kind: "lane"; drag: LaneDrag }
   | { kind: "ruler" };
 
 function noteUnder(x: number, y: number, width: number, height: number): NoteOut | null {
   const { document, curves, view } = store.getState();
   if (!document || !curves) return null;
   const lanes = layLanes(width, height);
-  const inLevel = y >= lanes.level.top;
-  if (inLevel || y >= lanes.air.top) {
-    const time = xToTime(x, view, lanes);
-    return inLevel ? (document.notes.find((n) => time >= n.start_s && time < n.end_s) ?? null) : null;
-  }
+  if (y >= lanes.level.top) return levelNoteAt(x, document.notes, view, lanes);
+  if (y >= lanes.air.top) return null;
   return noteAt(x, y, document.notes, curves, view, lanes);
+}
+
+function airUnder(x: number, y: number, width: number, height: number): AirHit | null {
+  const { document, view } = store.getState();
+  const lanes = layLanes(width, height);
+  if (!document || y < lanes.air.top || y >= lanes.level.top) return null;
+  return airAt(x, document.air, view, lanes);
 }
 
 /** The handle of the selected note under a point. */
@@ -40,6 +48,33 @@ function handleUnder(x: number, y: number, width: number, height: number): { han
   const lanes = layLanes(width, height);
   const handle = handleAt(x, y, handlesOf(note, document.notes, view, lanes));
   return handle ? { handle, note } : null;
+}
+
+/** A press in the air lane: on an event its level or edge is taken, beside one a stretch of time. */
+function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: number, y: number): LaneDrag | null {
+  const { airSelection } = store.getState();
+  if (!hit) {
+    store.setState({ selection: new Set(), airSelection: new Set(), mark: null });
+    return { kind: "stretch", from_s: time_s };
+  }
+  if (event.shiftKey || event.ctrlKey || event.metaKey) {
+    selectAir([hit.event], { add: true });
+    return null;
+  }
+  if (!airSelection.has(hit.event.id)) selectAir([hit.event]);
+  if (hit.side) return { kind: "air_edge", event: hit.event, side: hit.side };
+  return { kind: "level", of: "air", ids: [...store.getState().airSelection], fromY: y, moved: false };
+}
+
+/** A press without a drag: on one of several chosen events it chooses that one, on nothing it places the cursor. */
+function releaseInAir(drag: LaneDrag, event: PointerEvent): void {
+  const { document, airSelection, playing } = store.getState();
+  if (drag.kind === "level" && drag.of === "air" && airSelection.size > 1 && !event.shiftKey) {
+    const pressed = document?.air.filter((a) => pointerPlace.time_s >= a.start_s && pointerPlace.time_s <= a.end_s);
+    if (pressed?.length) selectAir(pressed);
+  }
+  if (drag.kind === "stretch" && !playing)
+    store.setState({ cursor_s: Math.max(0, drag.from_s + (trackOf(store.getState())?.offset_s ?? 0)) });
 }
 
 /** Connect a canvas; returns what disconnects it. */
@@ -87,13 +122,19 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       doing = { kind: "handle", ...held, x, y };
       return;
     }
+    if (!inPitch && y < lanes.level.top) {
+      const drag = beginInAir(event, airUnder(x, y, w, h), xToTime(x, state.view, lanes), y);
+      doing = drag ? { kind: "lane", drag } : null;
+      return;
+    }
     const note = noteUnder(x, y, w, h);
     if (note) {
       if (event.shiftKey || event.ctrlKey || event.metaKey) return select([note], { add: true });
-      if (!state.selection.has(note.id)) store.setState({ selection: new Set([note.id]) });
+      if (!state.selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
       const ids = [...store.getState().selection];
       const perPixel = (state.view.high - state.view.low) / lanes.pitch.height;
-      if (y < lanes.air.top) doing = { kind: "note", drag: beginDrag(note, ids, y, perPixel) };
+      if (inPitch) doing = { kind: "note", drag: beginDrag(note, ids, y, perPixel) };
+      else doing = { kind: "lane", drag: { kind: "level", of: "note", ids, fromY: y, moved: false } };
       return;
     }
     const box = document.createElement("div");
@@ -101,7 +142,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     canvas.parentElement?.append(box);
     const before = event.shiftKey ? state.selection : new Set<string>();
     doing = { kind: "marquee", x, y, box, before };
-    store.setState({ selection: before });
+    store.setState({ selection: before, airSelection: new Set() });
     if (!event.shiftKey && !state.playing) setCursor(x, w, h);
   };
 
@@ -123,6 +164,10 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       const mark =
         handle.kind === "glide" ? glideMark(note, x - doing.x, y - doing.y) : edgeMark(note, handle.kind, time_s);
       return store.setState({ mark });
+    }
+    if (doing.kind === "lane") {
+      const time_s = xToTime(x, state.view, layLanes(w, h));
+      return store.setState({ mark: laneMark(doing.drag, { time_s, y, fine: event.shiftKey }) });
     }
     if (doing.kind === "draw" && state.mark?.kind === "line") {
       const lanes = layLanes(w, h);
@@ -161,7 +206,9 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     const { tool } = store.getState();
     if (y < lanes.air.top && tool !== "select") return "crosshair";
     if (y < lanes.air.top && handleUnder(x, y, w, h)) return "ew-resize";
-    return noteUnder(x, y, w, h) ? "ns-resize" : "default";
+    const air = airUnder(x, y, w, h);
+    if (air?.side) return "ew-resize";
+    return air || noteUnder(x, y, w, h) ? "ns-resize" : "default";
   };
 
   const finish = (): void => {
@@ -172,6 +219,11 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
 
   const up = (event: PointerEvent): void => {
     const { drag: preview, mark } = store.getState();
+    if (doing?.kind === "lane" && mark?.kind === "stretch") {
+      doing = null;
+      return store.setState({ mark: { ...mark, done: true } });
+    }
+    if (doing?.kind === "lane" && !mark) releaseInAir(doing.drag, event);
     if (doing && mark && mark.kind !== "split") {
       const operation = markOperation(mark, { follow: !event.altKey });
       finish();

@@ -6,6 +6,7 @@ import { VALUES } from "../document/values";
 import { hearSelection, listenTo, setLoop, togglePlay } from "./playing";
 
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
+import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./air";
 import { beginSplit } from "./splitting";
 import { showWindow, takeTool } from "./view";
 
@@ -26,6 +27,11 @@ export const KEYS: [string, string][] = [
   ["[ ]", "shorter, longer glide into the note"],
   ["Ctrl+C, Ctrl+V", "copy gestures, put them on the selection"],
   ["P", "tune pass"],
+  [", .", "level of the selection 1 dB down, up (Alt: 3 dB)"],
+  ["A", "into the air lane and back to the note"],
+  ["in air: ← →, ↑ ↓", "previous, next event; 1 dB up, down (Alt: 3 dB)"],
+  ["in air: 0, X, Backspace", "silence, split, put back as sung"],
+  ["E", "air lane as level or as energy"],
   ["S", "show or hide the strip at the note"],
   ["L", "loop the selection or phrase"],
   ["F", "fit the phrase"],
@@ -76,6 +82,26 @@ function arrow(event: KeyboardEvent): void {
   else void editSelection({ type: "move", steps: up });
 }
 
+function level(event: KeyboardEvent, sign: 1 | -1): void {
+  const db = sign * (event.altKey ? 3 : 1);
+  if (selectedAir().length > 0) void editAir({ type: "nudge_air", by_db: db });
+  else void changeValueBy(VALUES.level_db, db);
+}
+
+/** What keys do while air is chosen. */
+const IN_AIR: Record<string, (event: KeyboardEvent) => void> = {
+  ArrowRight: () => selectNextAir(1),
+  ArrowLeft: () => selectNextAir(-1),
+  ArrowUp: (event) => level(event, 1),
+  ArrowDown: (event) => level(event, -1),
+  n: () => selectNextAir(1, (event) => event.harsh_db !== null),
+  N: () => selectNextAir(-1, (event) => event.harsh_db !== null),
+  "0": silenceAir,
+  x: splitAir,
+  Backspace: () => void editAir({ type: "put_air_back" }),
+  Escape: leaveAir,
+};
+
 const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
   ArrowRight: () => selectNext(1),
   ArrowLeft: () => selectNext(-1),
@@ -103,6 +129,10 @@ const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
   d: () => takeTool("draw"),
   r: () => takeTool("rub"),
   p: () => showWindow("pass"),
+  a: enterAir,
+  e: () => void showAirAs(store.getState().airAs === "level" ? "spectrum" : "level"),
+  ",": (event) => level(event, -1),
+  ".": (event) => level(event, 1),
   s: () => store.setState({ stripHidden: !store.getState().stripHidden }),
   m: markNow,
   "[": () => void changeValueBy(VALUES.glide_ms, -10),
@@ -110,13 +140,20 @@ const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
   "?": () => store.setState({ help: true }),
 };
 
+/** All notes, or all air while air is chosen. */
+function selectAll(): void {
+  const { document } = store.getState();
+  if (selectedAir().length > 0) store.setState({ airSelection: new Set(document?.air.map((event) => event.id)) });
+  else store.setState({ selection: new Set(document?.notes.map((note) => note.id)) });
+}
+
 function withControl(event: KeyboardEvent): boolean {
   const key = event.key.toLowerCase();
   if (key === "z") void (event.shiftKey ? redo() : undo());
   else if (key === "y") void redo();
   else if (key === "c") copySelection();
   else if (key === "v") pasteGestures(!event.shiftKey);
-  else if (key === "a") store.setState({ selection: new Set(store.getState().document?.notes.map((n) => n.id)) });
+  else if (key === "a") selectAll();
   else if (key === "arrowright") selectNext(1, (note, from) => note.phrase !== from?.phrase);
   else if (key === "arrowleft") selectNext(-1, (note, from) => note.phrase !== from?.phrase);
   else return false;
@@ -154,7 +191,10 @@ export function useKeyboard(): void {
         event.key.startsWith("Arrow")
       )
         return;
-      const action = PLAIN[event.key] ?? PLAIN[event.key.toLowerCase()];
+      const inAir = selectedAir().length > 0 ? IN_AIR : {};
+      const key =
+        event.altKey && event.code === "Comma" ? "," : event.altKey && event.code === "Period" ? "." : event.key;
+      const action = inAir[key] ?? inAir[key.toLowerCase()] ?? PLAIN[key] ?? PLAIN[key.toLowerCase()];
       if (!action) return;
       event.preventDefault();
       action(event);

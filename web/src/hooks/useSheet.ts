@@ -16,11 +16,16 @@ function sheetData(): SheetData | null {
   if (!document || !curves || !analysis || !song) return null;
   return {
     notes: preview?.notes ?? document.notes,
-    curves: preview ? { ...curves, tuned: preview.tuned } : curves,
+    air: preview?.air ?? document.air,
+    gaps: preview?.gaps ?? document.gaps,
+    curves: preview ? { ...curves, tuned: preview.tuned, levelChange: preview.levelChange } : curves,
     analysis,
     song,
     offset_s: trackOf(state)?.offset_s ?? 0,
     selection,
+    airSelection: state.airSelection,
+    spectrum: state.airAs === "spectrum" ? state.spectrum : null,
+    strainLimit: state.strainLimit,
     drag,
     mark: state.mark,
     nearHandle: state.nearHandle,

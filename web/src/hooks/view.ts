@@ -1,7 +1,7 @@
 /** What is shown and how. */
 
 import type { Tool } from "../document/model";
-import { store } from "../document/store";
+import { store, type WindowName } from "../document/store";
 import { clampView } from "../geometry/viewport";
 
 export function dismissMessage(): void {
@@ -23,8 +23,8 @@ export function showPanel(panel: "sheet" | "table"): void {
   store.setState({ panel });
 }
 
-/** Open the window of the tune pass or of more and fewer notes, or close it. */
-export function showWindow(window: "pass" | "recut" | null): void {
+/** Open a window beside the sheet, or close it. */
+export function showWindow(window: WindowName | null): void {
   store.setState({ window });
 }
 
@@ -35,6 +35,17 @@ export function takeTool(tool: Tool): void {
 
 export function showHelp(help: boolean): void {
   store.setState({ help });
+}
+
+/** Strain from which notes are marked; kept for the next visit. */
+export function setStrainLimit(strainLimit: number): void {
+  store.setState({ strainLimit });
+  localStorage.setItem("glass-thread-strain", String(strainLimit));
+}
+
+export function restoreStrainLimit(): void {
+  const kept = Number(localStorage.getItem("glass-thread-strain") ?? Number.NaN);
+  if (Number.isFinite(kept) && kept > 0) store.setState({ strainLimit: kept });
 }
 
 /** Move the window so that its middle lies at a share (0 to 1) of the track. */

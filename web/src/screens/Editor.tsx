@@ -1,7 +1,10 @@
 import { useEffect } from "react";
 import styled from "styled-components";
+import { BreathsWindow, SoftenWindow } from "../components/AirWindows";
 import { HelpWindow } from "../components/HelpWindow";
 import { Inspector } from "../components/Inspector";
+import { EvenOutWindow, GapsWindow } from "../components/LevelWindows";
+import { LoudnessWindow } from "../components/LoudnessWindow";
 import { NotesTable } from "../components/NotesTable";
 import { PassWindow } from "../components/PassWindow";
 import { PhraseList } from "../components/PhraseList";
@@ -75,6 +78,11 @@ export function Editor() {
       <HelpWindow />
       {shown === "pass" && <PassWindow />}
       {shown === "recut" && <RecutWindow />}
+      {shown === "soften" && <SoftenWindow />}
+      {shown === "breaths" && <BreathsWindow />}
+      {shown === "even" && <EvenOutWindow />}
+      {shown === "gaps" && <GapsWindow />}
+      {shown === "loudness" && <LoudnessWindow />}
     </Layout>
   );
 }

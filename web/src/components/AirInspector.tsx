@@ -1,0 +1,122 @@
+import styled from "styled-components";
+import type { AirOut } from "../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../hooks/air";
+import { edit } from "../hooks/editing";
+import { hearSelection } from "../hooks/playing";
+import { useEditor } from "../hooks/useStore";
+import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
+import { Button, Choice, MainButton, Quiet, TypedField, ValueRow } from "./ui";
+
+const KINDS = [
+  ["sibilant", "Sibilant"],
+  ["consonant", "Consonant"],
+  ["breath", "Breath"],
+] as const;
+
+const Check = styled.label`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 30px;
+`;
+
+function shared<T>(air: AirOut[], read: (event: AirOut) => T): T | null {
+  const value = read(air[0]!);
+  return air.every((event) => read(event) === value) ? value : null;
+}
+
+function seconds(typed: string): number {
+  return Number.parseFloat(typed.replace(",", "."));
+}
+
+/** Values of the chosen air events. */
+export function AirValues({ air }: { air: AirOut[] }) {
+  const song = useEditor((s) => s.song);
+  const notes = useEditor((s) => s.document?.notes);
+  const one = air.length === 1 ? air[0]! : null;
+  const kind = shared(air, (event) => event.kind);
+  const owner = one && notes?.find((note) => note.id === one.owner);
+  if (!song) return null;
+  const edge = (event: AirOut, side: "start" | "end") => (
+    <TargetRow>
+      <span>{side === "start" ? "Start" : "End"}</span>
+      <TypedField
+        label={side === "start" ? "Start of the air (s)" : "End of the air (s)"}
+        text={`${(side === "start" ? event.start_s : event.end_s).toFixed(3)} s`}
+        onCommit={(typed) =>
+          Number.isFinite(seconds(typed)) ? moveAirEdge(event, side, seconds(typed)) : Promise.resolve(false)
+        }
+      />
+    </TargetRow>
+  );
+  return (
+    <Body>
+      <Head>
+        <strong>{one ? KINDS.find(([name]) => name === one.kind)?.[1] : `${air.length} air events`}</strong>
+        {one && <Quiet>{one.voiced ? "voiced" : "voiceless"}</Quiet>}
+      </Head>
+      <TargetRow>
+        <span>Kind</span>
+        <Choice
+          aria-label="Kind of air"
+          value={kind ?? ""}
+          onChange={(event) => void editAir({ type: "set_air", values: { kind: event.target.value } })}
+        >
+          {kind === null && <option value="">mixed</option>}
+          {KINDS.map(([name, text]) => (
+            <option key={name} value={name}>
+              {text}
+            </option>
+          ))}
+        </Choice>
+      </TargetRow>
+      <ValueRow
+        label="Level"
+        unit="dB"
+        value={shared(air, (event) => event.change_db)}
+        min={-60}
+        max={12}
+        step={0.5}
+        onCommit={(level_db) => void editAir({ type: "set_air", values: { level_db } })}
+        onChangeBy={(by_db) => void editAir({ type: "nudge_air", by_db })}
+      />
+      <Check>
+        <input type="checkbox" checked={air.every((event) => event.muted)} onChange={silenceAir} />
+        Silent (0)
+      </Check>
+      {one && edge(one, "start")}
+      {one && edge(one, "end")}
+      <Buttons>
+        <MainButton onPress={hearSelection}>Hear</MainButton>
+        <Button onPress={splitAir} isDisabled={!one}>
+          Split (X)
+        </Button>
+        <Button onPress={() => void editAir({ type: "put_air_back" })}>Put back</Button>
+        <Button
+          onPress={() => void edit({ type: "remove_air", air_ids: air.map((event) => event.id) })}
+          aria-label="This is no air; leave it as recorded"
+        >
+          No air
+        </Button>
+      </Buttons>
+      {one && (
+        <Facts>
+          <dt>As sung</dt>
+          <dd>{`${signed(one.level_db, 1)} dBFS`}</dd>
+          <dt>Above 5 kHz</dt>
+          <dd>{`${signed(one.high_db, 1)} dBFS`}</dd>
+          <dt>Length</dt>
+          <dd>{`${Math.round(1000 * (one.end_s - one.start_s))} ms`}</dd>
+          <dt>Belongs to</dt>
+          <dd>{owner ? pitchLabel(owner.tuned_midi - tuningOffset(song), spelledWithFlats(song)) : "no note"}</dd>
+          {one.harsh_db !== null && (
+            <dd className="flag">{`⚑ harsh: ${one.harsh_db.toFixed(0)} dB over the usual sibilant`}</dd>
+          )}
+        </Facts>
+      )}
+      {owner && <Button onPress={leaveAir}>To its note (A)</Button>}
+      <Quiet>{one?.voiced ? "Its voice moves with the note; the hiss stays." : "Never pitch-shifted."}</Quiet>
+    </Body>
+  );
+}

@@ -1,0 +1,83 @@
+import { useEffect, useState } from "react";
+import styled from "styled-components";
+import type { PreviewOut } from "../document/schema";
+import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
+import type { ReachName } from "../hooks/reach";
+import { showWindow } from "../hooks/view";
+import { Button, MainButton, Segments } from "./ui";
+
+export const Line = styled.div`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+`;
+
+export const Check = styled.label`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+`;
+
+export const Found = styled.ul`
+  margin: 0;
+  padding-left: 18px;
+  max-height: 140px;
+  overflow: auto;
+  font-variant-numeric: tabular-nums;
+`;
+
+const SETTLE_MS = 150;
+
+/** What an operation would do, tried out whenever it changes; null shows nothing. */
+export function useTried(operation: Record<string, unknown> | null): PreviewOut | null {
+  const asked = operation === null ? null : JSON.stringify(operation);
+  const [tried, setTried] = useState<{ asked: string; answer: PreviewOut | null } | null>(null);
+  useEffect(() => {
+    if (asked === null) {
+      dropPreview();
+      return;
+    }
+    const later = window.setTimeout(() => {
+      void tryOut(JSON.parse(asked) as Record<string, unknown>).then((answer) => setTried({ asked, answer }));
+    }, SETTLE_MS);
+    return () => window.clearTimeout(later);
+  }, [asked]);
+  useEffect(() => dropPreview, []);
+  return tried !== null && tried.asked === asked ? tried.answer : null;
+}
+
+export function ReachChoice(props: {
+  selection: boolean;
+  value: ReachName | null;
+  onChange: (reach: ReachName) => void;
+}) {
+  return (
+    <Segments<ReachName>
+      label="Acts on"
+      options={[
+        ...(props.selection ? ([["selection", "Selection"]] as const) : []),
+        ["phrase", "Phrase"],
+        ["track", "Whole track"],
+      ]}
+      value={props.value}
+      onChange={props.onChange}
+    />
+  );
+}
+
+/** Take what is previewed, or leave it. */
+export function TakeLine(props: { operation: Record<string, unknown> | null; nothing: boolean }) {
+  const { operation } = props;
+  return (
+    <Line>
+      <MainButton
+        isDisabled={operation === null || props.nothing}
+        onPress={() => operation && void takePreview(operation).then((done) => done && showWindow(null))}
+      >
+        Take it
+      </MainButton>
+      <Button onPress={() => showWindow(null)}>Leave</Button>
+    </Line>
+  );
+}

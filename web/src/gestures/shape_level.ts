@@ -1,0 +1,47 @@
+/** Dragging levels in the air and level lanes, edges of air, and stretches of time. */
+
+import type { AirOut, Mark } from "../document/model";
+
+const DB_PER_PIXEL = 0.5;
+const FINE_DB_PER_PIXEL = 0.1;
+const SLACK_PX = 3;
+
+export type LaneDrag =
+  | { kind: "level"; of: "note" | "air"; ids: string[]; fromY: number; moved: boolean }
+  | { kind: "air_edge"; event: AirOut; side: "start" | "end" }
+  | { kind: "stretch"; from_s: number };
+
+/** What a drag in a lane shows at a place; null while it has not begun to move. */
+export function laneMark(drag: LaneDrag, at: { time_s: number; y: number; fine: boolean }): Mark | null {
+  switch (drag.kind) {
+    case "level": {
+      const up = drag.fromY - at.y;
+      if (!drag.moved && Math.abs(up) < SLACK_PX) return null;
+      drag.moved = true;
+      const db = up * (at.fine ? FINE_DB_PER_PIXEL : DB_PER_PIXEL);
+      const step = at.fine ? 0.1 : 0.5;
+      return { kind: "level", of: drag.of, ids: drag.ids, db: Math.round(Math.round(db / step) * step * 10) / 10 };
+    }
+    case "air_edge": {
+      const { event, side } = drag;
+      const at_s =
+        side === "start" ? Math.min(at.time_s, event.end_s - 0.015) : Math.max(at.time_s, event.start_s + 0.015);
+      return { kind: "air_edge", airId: event.id, side, at_s: Math.max(0, at_s) };
+    }
+    case "stretch": {
+      const [start_s, end_s] = [Math.min(drag.from_s, at.time_s), Math.max(drag.from_s, at.time_s)];
+      return end_s - start_s < 0.015 ? null : { kind: "stretch", start_s: Math.max(0, start_s), end_s, done: false };
+    }
+  }
+}
+
+/** The edit that a finished drag asks for, or null. */
+export function laneOperation(mark: Mark): Record<string, unknown> | null {
+  if (mark.kind === "level" && mark.db !== 0) {
+    return mark.of === "air"
+      ? { type: "nudge_air", air_ids: mark.ids, by_db: mark.db }
+      : { type: "nudge", note_ids: mark.ids, values: { level_db: mark.db } };
+  }
+  if (mark.kind === "air_edge") return { type: "move_air_edge", air_id: mark.airId, side: mark.side, at_s: mark.at_s };
+  return null;
+}

@@ -1,0 +1,133 @@
+/** Choosing air events, and commands on them. */
+
+import { api } from "../api/client";
+import type { AirOut } from "../document/model";
+import { store, trackOf } from "../document/store";
+import { clampView } from "../geometry/viewport";
+import { edit, select, selectedNotes } from "./editing";
+import { report, say } from "./report";
+import { pointerPlace } from "./splitting";
+
+const ADDED_S = 0.08;
+
+export function selectedAir(): AirOut[] {
+  const { document, airSelection } = store.getState();
+  return document?.air.filter((event) => airSelection.has(event.id)) ?? [];
+}
+
+export function selectAir(events: AirOut[], options: { add?: boolean } = {}): void {
+  const { airSelection } = store.getState();
+  const chosen = new Set(options.add ? airSelection : []);
+  for (const event of events) {
+    if (options.add && airSelection.has(event.id)) chosen.delete(event.id);
+    else chosen.add(event.id);
+  }
+  store.setState({ airSelection: chosen, selection: new Set(), mark: null });
+  if (events.length === 1) reveal(events[0]!);
+}
+
+function reveal(event: AirOut): void {
+  const { view, analysis } = store.getState();
+  if (!analysis || (event.start_s >= view.start_s && event.end_s <= view.end_s)) return;
+  const length = view.end_s - view.start_s;
+  const start_s = event.start_s - length * 0.2;
+  store.setState({ view: clampView({ ...view, start_s, end_s: start_s + length }, analysis.duration_s) });
+}
+
+/** Into the air lane: the event that belongs to the chosen note, else the next after the play position. */
+export function enterAir(): void {
+  const { document, cursor_s } = store.getState();
+  if (!document) return;
+  const note = selectedNotes()[0];
+  if (selectedAir().length > 0) return leaveAir();
+  const at = note ? note.start_s - 0.3 : cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const event =
+    document.air.find((candidate) => note && candidate.owner === note.id) ??
+    document.air.find((candidate) => candidate.end_s > at) ??
+    document.air.at(-1);
+  if (event) selectAir([event]);
+  else say("No air was found in this track; mark a stretch in the air lane to make some.", "trouble");
+}
+
+/** Back to the note that the chosen event belongs to. */
+export function leaveAir(): void {
+  const owner = selectedAir()[0]?.owner;
+  const note = store.getState().document?.notes.find((candidate) => candidate.id === owner);
+  if (note) select([note]);
+  else store.setState({ airSelection: new Set() });
+}
+
+export function selectNextAir(step: 1 | -1, wanted: (event: AirOut) => boolean = () => true): void {
+  const air = store.getState().document?.air ?? [];
+  const chosen = selectedAir();
+  const from = step > 0 ? chosen.at(-1) : chosen[0];
+  for (let i = air.findIndex((event) => event.id === from?.id) + step; i >= 0 && i < air.length; i += step) {
+    if (wanted(air[i]!)) return selectAir([air[i]!]);
+  }
+}
+
+/** An edit on the chosen events; says so when there is none. */
+export function editAir(operation: Record<string, unknown>): Promise<boolean> {
+  const air_ids = selectedAir().map((event) => event.id);
+  if (air_ids.length === 0) {
+    say("Choose air first: click it in the air lane, or press A.", "trouble");
+    return Promise.resolve(false);
+  }
+  return edit({ ...operation, air_ids });
+}
+
+export function silenceAir(): void {
+  const muted = !selectedAir().every((event) => event.muted);
+  void editAir({ type: "set_air", values: { muted } });
+}
+
+/** Split the chosen event at the pointer, the play position, or its middle. */
+export function splitAir(): void {
+  const event = selectedAir()[0];
+  if (!event) return;
+  const cursor = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const places = [pointerPlace.time_s, cursor, (event.start_s + event.end_s) / 2];
+  const at_s = places.find((time_s) => time_s > event.start_s + 0.015 && time_s < event.end_s - 0.015);
+  void edit({ type: "split_air", air_id: event.id, at_s: at_s ?? (event.start_s + event.end_s) / 2 });
+}
+
+export function moveAirEdge(event: AirOut, side: "start" | "end", at_s: number): Promise<boolean> {
+  return edit({ type: "move_air_edge", air_id: event.id, side, at_s });
+}
+
+/** Make an air event around the play position, to be set right by its edges. */
+export function addAirAtCursor(): void {
+  const at = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  void edit({
+    type: "add_air",
+    start_s: Math.max(0, at - ADDED_S / 2),
+    end_s: Math.max(0, at - ADDED_S / 2) + ADDED_S,
+  });
+}
+
+/** Make something of the marked stretch. */
+export async function makeOfStretch(type: "add_air" | "make_note"): Promise<void> {
+  const { mark, document } = store.getState();
+  if (mark?.kind !== "stretch" || !document) return;
+  const known = new Set([...document.notes, ...document.air].map((item) => item.id));
+  if (!(await edit({ type, start_s: mark.start_s, end_s: mark.end_s }))) return;
+  store.setState({ mark: null });
+  const now = store.getState().document;
+  const note = now?.notes.find((candidate) => !known.has(candidate.id));
+  const event = now?.air.find((candidate) => !known.has(candidate.id));
+  if (note) select([note]);
+  else if (event) selectAir([event]);
+}
+
+/** Show the air lane as level or as energy over frequency. */
+export async function showAirAs(airAs: "level" | "spectrum"): Promise<void> {
+  const { document, spectrum } = store.getState();
+  if (airAs === "spectrum" && document && spectrum?.trackId !== document.track_id) {
+    const fine = await report(async () => {
+      const values = new Uint8Array(await api.spectrum(document.track_id));
+      store.setState({ spectrum: { trackId: document.track_id, bands: 24, values } });
+    });
+    if (!fine) return;
+  }
+  store.setState({ airAs });
+}

@@ -1,0 +1,42 @@
+/** Loudness and true peak of the track and of the selection, before and after. */
+
+import { useEffect, useState } from "react";
+import { api } from "../api/client";
+import type { LoudnessesOut } from "../document/schema";
+import { store } from "../document/store";
+import { reachOf } from "./reach";
+import { report } from "./report";
+import { useEditor } from "./useStore";
+
+export interface Measured {
+  track: LoudnessesOut;
+  /** null when nothing is selected */
+  selection: LoudnessesOut | null;
+}
+
+/** Measures whenever the edits or the selection change; null while it does. */
+export function useLoudness(): Measured | null {
+  const revision = useEditor((s) => s.document?.revision);
+  const selection = useEditor((s) => s.selection);
+  const air = useEditor((s) => s.airSelection);
+  const [measured, setMeasured] = useState<{ of: unknown[]; found: Measured } | null>(null);
+  useEffect(() => {
+    let current = true;
+    const later = window.setTimeout(() => {
+      void report(async () => {
+        const { document } = store.getState();
+        if (!document) return;
+        const reach = reachOf("selection");
+        const track = await api.loudness(document.track_id, 0, null);
+        const chosen = reach ? await api.loudness(document.track_id, reach.start_s, reach.end_s) : null;
+        if (current) setMeasured({ of: [revision, selection, air], found: { track, selection: chosen } });
+      });
+    }, 200);
+    return () => {
+      current = false;
+      window.clearTimeout(later);
+    };
+  }, [revision, selection, air]);
+  const fresh = measured?.of[0] === revision && measured?.of[1] === selection && measured?.of[2] === air;
+  return fresh ? measured!.found : null;
+}

@@ -1,0 +1,60 @@
+/** What a pass acts on, and the words for it. */
+
+import { store } from "../document/store";
+import { selectedAir } from "./air";
+
+export type ReachName = "selection" | "phrase" | "track";
+
+export interface Reach {
+  noteIds: string[];
+  airIds: string[];
+  start_s: number;
+  end_s: number;
+  words: string;
+}
+
+function count(number: number, one: string, many: string): string {
+  return number === 1 ? `the selected ${one}` : `the ${number} selected ${many}`;
+}
+
+/** The notes and the time that a name stands for now; null when nothing is selected. */
+export function reachOf(name: ReachName): Reach | null {
+  const { document, analysis, selection, view } = store.getState();
+  const notes = document?.notes ?? [];
+  if (name === "track") {
+    return {
+      noteIds: notes.map((note) => note.id),
+      airIds: [],
+      start_s: 0,
+      end_s: analysis?.duration_s ?? 0,
+      words: `the whole track, ${notes.length} notes`,
+    };
+  }
+  const air = selectedAir();
+  if (name === "selection" && air.length > 0) {
+    return {
+      noteIds: [],
+      airIds: air.map((event) => event.id),
+      start_s: air[0]!.start_s,
+      end_s: air.at(-1)!.end_s,
+      words: count(air.length, "air event", "air events"),
+    };
+  }
+  const middle = (view.start_s + view.end_s) / 2;
+  const near = notes.find((note) => note.end_s > middle) ?? notes.at(-1);
+  const chosen =
+    name === "selection"
+      ? notes.filter((note) => selection.has(note.id))
+      : notes.filter((note) => note.phrase === near?.phrase);
+  if (chosen.length === 0) return null;
+  return {
+    noteIds: chosen.map((note) => note.id),
+    airIds: [],
+    start_s: chosen[0]!.start_s,
+    end_s: chosen.at(-1)!.end_s,
+    words:
+      name === "selection"
+        ? count(chosen.length, "note", "notes")
+        : `phrase ${(near?.phrase ?? 0) + 1}, ${chosen.length} notes`,
+  };
+}
