@@ -102,8 +102,9 @@ export function GapsWindow() {
         disabled={silent}
         onCommit={(next) => setDown(Math.min(Math.max(next, 0), 60))}
       />
+      <Quiet>Time kept before the first sound of a phrase, and after its last:</Quiet>
       <ValueRow
-        label="Keep before"
+        label="Before"
         unit="ms"
         value={before}
         min={0}
@@ -112,7 +113,7 @@ export function GapsWindow() {
         onCommit={(next) => setBefore(Math.min(Math.max(next, 0), 2000))}
       />
       <ValueRow
-        label="Keep after"
+        label="After"
         unit="ms"
         value={after}
         min={0}

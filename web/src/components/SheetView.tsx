@@ -8,6 +8,7 @@ import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../hooks/useShee
 import { useEditor } from "../hooks/useStore";
 import { centreViewAt } from "../hooks/view";
 import { NoteStrip } from "./NoteStrip";
+import { SheetHint } from "./SheetHint";
 
 const Frame = styled.div`
   position: relative;
@@ -113,6 +114,7 @@ export function SheetView() {
       />
       <div className="playhead" ref={line} />
       <NoteStrip />
+      <SheetHint />
     </Frame>
   );
 }

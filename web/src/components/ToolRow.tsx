@@ -2,8 +2,8 @@ import styled from "styled-components";
 import { useEditor } from "../hooks/useStore";
 import { showWindow, takeTool } from "../hooks/view";
 import type { WindowName } from "../document/store";
-import { showAirAs, makeOfStretch } from "../hooks/air";
-import { Button, Choice, Quiet, Segments } from "./ui";
+import { showAirAs } from "../hooks/air";
+import { Button, Choice, Segments } from "./ui";
 
 const LEVEL_WINDOWS: [WindowName, string][] = [
   ["soften", "Soften harsh sibilants…"],
@@ -23,34 +23,15 @@ const Row = styled.div`
   & .room {
     flex: 1;
   }
-  & .hint {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    min-width: 0;
+  & select {
+    width: 128px;
   }
 `;
-
-const HINTS = {
-  select: "",
-  draw: "Draw a pitch over notes. Shift keeps the voice's fine movement, Alt draws straight.",
-  rub: "Drag along a hand curve to take it away.",
-};
 
 /** Tools of the sheet. */
 export function ToolRow() {
   const tool = useEditor((s) => s.tool);
-  const splitting = useEditor((s) => s.mark?.kind === "split");
-  const previewing = useEditor((s) => s.preview !== null);
   const airAs = useEditor((s) => s.airAs);
-  const stretch = useEditor((s) => s.mark?.kind === "stretch" && s.mark.done);
-  const hint = stretch
-    ? "What is this stretch? Esc leaves it."
-    : splitting
-      ? "Click or press X to split here; Alt takes the very place, Esc leaves it."
-      : previewing
-        ? "Preview: nothing is changed yet."
-        : HINTS[tool];
   return (
     <Row role="toolbar" aria-label="Sheet tools">
       <Segments
@@ -63,14 +44,7 @@ export function ToolRow() {
         value={tool}
         onChange={(next) => takeTool(next)}
       />
-      <Quiet className="hint">{hint}</Quiet>
       <span className="room" />
-      {stretch && (
-        <>
-          <Button onPress={() => void makeOfStretch("make_note")}>Make a note</Button>
-          <Button onPress={() => void makeOfStretch("add_air")}>Make air</Button>
-        </>
-      )}
       <Button
         aria-pressed={airAs === "spectrum"}
         aria-label="Air lane as energy over frequency"

@@ -9,6 +9,7 @@ import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
 const TOLERANCE = 0.1;
+const SAME = 0.002; // semitones; the two threads are one
 
 export function drawPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   drawLines(ctx, lanes, data, theme);
@@ -145,8 +146,14 @@ function drawTuned(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
     const a = Math.max(0, Math.round(note.start_s / curves.hop_s));
     const b = Math.min(curves.sung.length, Math.round(note.end_s / curves.hop_s) + 1);
     const colour = data.selection.has(note.id) ? theme.select : theme.tuned;
-    if (note.edited || data.selection.has(note.id)) drawThread(ctx, lanes, data, curves.tuned, colour, 2.4, [a, b]);
+    const bent = note.edited && differs(curves.sung, curves.tuned, a, b);
+    if (bent || data.selection.has(note.id)) drawThread(ctx, lanes, data, curves.tuned, colour, 2.4, [a, b]);
   }
+}
+
+function differs(sung: Float32Array, tuned: Float32Array, from: number, to: number): boolean {
+  for (let i = from; i < to; i++) if (Math.abs(tuned[i]! - sung[i]!) > SAME) return true;
+  return false;
 }
 
 function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
@@ -170,8 +177,7 @@ function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
       open = false;
     };
     for (let frame = a; frame < b; frame += step) {
-      const differs = Math.abs(tuned[frame]! - sung[frame]!) > 0.002;
-      if (differs) {
+      if (Math.abs(tuned[frame]! - sung[frame]!) > SAME) {
         forward.push([
           timeToX(frame * hop_s, view, lanes),
           midiToY(sung[frame]!, view, lanes),

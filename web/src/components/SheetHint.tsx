@@ -1,0 +1,54 @@
+import styled from "styled-components";
+import { makeOfStretch } from "../hooks/air";
+import { useEditor } from "../hooks/useStore";
+import { Button } from "./ui";
+
+const Pill = styled.div`
+  position: absolute;
+  left: 70px;
+  top: 42px;
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 3px 10px;
+  font-size: 13px;
+  color: var(--muted);
+  background: var(--panel-solid);
+  border: 1px solid var(--edge);
+  border-radius: 14px;
+  pointer-events: none;
+  & button {
+    pointer-events: auto;
+    min-height: 24px;
+  }
+`;
+
+const TOOL_HINTS = {
+  select: "",
+  draw: "Draw a pitch over notes. Shift keeps the voice's fine movement, Alt draws straight.",
+  rub: "Drag along a hand curve to take it away.",
+};
+
+/** What the next click or key does, where the eye is. */
+export function SheetHint() {
+  const tool = useEditor((s) => s.tool);
+  const splitting = useEditor((s) => s.mark?.kind === "split");
+  const stretch = useEditor((s) => s.mark?.kind === "stretch" && s.mark.done);
+  const previewing = useEditor((s) => s.preview !== null);
+  if (stretch) {
+    return (
+      <Pill role="group" aria-label="The marked stretch">
+        This stretch is
+        <Button onPress={() => void makeOfStretch("make_note")}>a note</Button>
+        <Button onPress={() => void makeOfStretch("add_air")}>air</Button>
+        Esc leaves it.
+      </Pill>
+    );
+  }
+  const hint = splitting
+    ? "Click or press X to split here; Alt takes the very place, Esc leaves it."
+    : previewing
+      ? "Preview: nothing is changed yet."
+      : TOOL_HINTS[tool];
+  return hint ? <Pill>{hint}</Pill> : null;
+}
