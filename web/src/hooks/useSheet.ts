@@ -5,7 +5,7 @@ import { drawOverview } from "../drawing/overview";
 import { drawSheet } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
 import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
-import { notesUnder } from "../geometry/hit_test";
+import { coveredBy } from "../geometry/hit_test";
 import { layLanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { pointerHandlers } from "./sheet_pointer";
 import { transport } from "./playing";
@@ -87,32 +87,39 @@ export function useOverviewCanvas(canvas: RefObject<HTMLCanvasElement | null>): 
 }
 
 const STRIP_GAP = 56;
+const STRIP_ASIDE = 14;
 
-/** Keeps an element beside a note: under it where there is room, else above, and always inside the sheet. */
+/** Keeps an element beside a note, inside the sheet, where it covers least of the threads and of other notes. */
 export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: string | null): void {
   useEffect(() => {
     if (noteId === null) return;
     const place = (): void => {
       const box = element.current;
       const parent = box?.parentElement;
-      const { document, view } = store.getState();
+      const { document, view, curves } = store.getState();
       const notes = document?.notes ?? [];
       const note = notes.find((candidate) => candidate.id === noteId);
-      if (!box || !parent || !note) return;
+      if (!box || !parent || !note || !curves) return;
       const lanes = layLanes(parent.clientWidth, parent.clientHeight);
       const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
       const places = [note.target_midi, note.centre_midi].map((midi) => midiToY(midi, view, lanes));
-      const left = Math.min(
-        Math.max(middle - box.offsetWidth / 2, lanes.gutter + 4),
-        lanes.width - box.offsetWidth - 4,
-      );
-      const below = Math.max(...places) + STRIP_GAP;
-      const above = Math.min(...places) - STRIP_GAP - box.offsetHeight;
-      const size = { left, width: box.offsetWidth, height: box.offsetHeight };
-      const fits = (top: number): boolean => top > lanes.ruler && top + size.height < lanes.air.top - 4;
-      const covered = (top: number): number =>
-        fits(top) ? notesUnder({ ...size, top }, notes, noteId, view, lanes) : Infinity;
-      const top = covered(above) < covered(below) || !fits(below) ? Math.max(lanes.ruler + 4, above) : below;
+      const size = { width: box.offsetWidth, height: box.offsetHeight };
+      const inside = (x: number): number => Math.min(Math.max(x, lanes.gutter + 4), lanes.width - size.width - 4);
+      const lefts = [
+        middle - size.width / 2,
+        timeToX(note.end_s, view, lanes) + STRIP_ASIDE,
+        timeToX(note.start_s, view, lanes) - size.width - STRIP_ASIDE,
+      ];
+      const tops = [Math.max(...places) + STRIP_GAP, Math.min(...places) - STRIP_GAP - size.height];
+      let best = { left: inside(lefts[0]!), top: lanes.ruler + 4, cost: Infinity };
+      for (const left of lefts.map(inside)) {
+        for (const top of tops) {
+          if (top <= lanes.ruler || top + size.height >= lanes.air.top - 4) continue;
+          const cost = coveredBy({ left, top, ...size }, notes, noteId, curves, view, lanes);
+          if (cost < best.cost) best = { left, top, cost };
+        }
+      }
+      const { left, top } = best;
       const seen = note.end_s > view.start_s && note.start_s < view.end_s;
       box.style.setProperty("transform", `translate(${Math.round(left)}px, ${Math.round(top)}px)`);
       box.style.setProperty("visibility", seen ? "visible" : "hidden");
