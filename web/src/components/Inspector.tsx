@@ -7,7 +7,7 @@ import { changeValueBy, editSelection, setValue } from "../hooks/editing";
 import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
 import { beginSplit } from "../hooks/splitting";
 import { useEditor } from "../hooks/useStore";
-import { setStrainLimit } from "../hooks/view";
+import { setStrainLimit, showWindow } from "../hooks/view";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Button, Choice, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
@@ -37,8 +37,7 @@ const MORE: [string, () => void][] = [
   ["Centre here (C)", centreAtPointer],
   ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
-  ["Read again as a low voice", () => void editSelection({ type: "read_again", low_hz: 50, high_hz: 300 })],
-  ["Read again as a high voice", () => void editSelection({ type: "read_again", low_hz: 200, high_hz: 1200 })],
+  ["Read again…", () => showWindow("read_again")],
   ["This is air, no note", () => void editSelection({ type: "make_air" })],
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
@@ -94,7 +93,7 @@ export function Inspector() {
 function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
   if (!song) return null;
-  const none = notes.length === 0;
+  if (notes.length === 0) return <NoNotes />;
   const offset = tuningOffset(song);
   const flats = spelledWithFlats(song);
   const target = shared(notes, (note) => note.target_midi);
@@ -111,7 +110,6 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         min={spec.min}
         max={spec.max}
         step={spec.step}
-        disabled={none}
         onCommit={(next) => void setValue(spec, next)}
         onChangeBy={(amount) => void changeValueBy(spec, amount)}
       />
@@ -120,22 +118,14 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   return (
     <Body>
       <Head>
-        <strong>
-          {none
-            ? "No note"
-            : notes.length > 1
-              ? `${notes.length} notes`
-              : pitchLabel(notes[0]!.tuned_midi - offset, flats)}
-        </strong>
+        <strong>{notes.length > 1 ? `${notes.length} notes` : pitchLabel(notes[0]!.tuned_midi - offset, flats)}</strong>
         {notes.length === 1 && <Quiet>{`as sung ${pitchLabel(notes[0]!.centre_midi - offset, flats)}`}</Quiet>}
       </Head>
-      {none && <Quiet>Click a note, drag over several, or press → for the next one and N for the next flag.</Quiet>}
       <TargetRow>
         <span>Target</span>
         <TypedField
           label="Target"
-          text={none ? "" : target === null ? "mixed" : pitchLabel(target - offset, flats)}
-          disabled={none}
+          text={target === null ? "mixed" : pitchLabel(target - offset, flats)}
           onCommit={(typed) => set("target", typed)}
         />
       </TargetRow>
@@ -145,7 +135,6 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
           label="Rounding"
           options={ROUNDINGS}
           value={shared(notes, (note) => note.gesture.rounding) as "scale" | "semitone" | "free" | null}
-          disabled={none}
           onChange={(value) => void set("rounding", value)}
         />
       </TargetRow>
@@ -155,15 +144,10 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         {ADDED_ROWS.map(valueRow)}
       </Fold>
       <Buttons>
-        <MainButton isDisabled={none} onPress={() => void editSelection({ type: "tune" })}>
-          Tune (T)
-        </MainButton>
-        <Button isDisabled={none} onPress={() => void beginSplit()}>
-          Split (X)
-        </Button>
+        <MainButton onPress={() => void editSelection({ type: "tune" })}>Tune (T)</MainButton>
+        <Button onPress={() => void beginSplit()}>Split (X)</Button>
         <Choice
           aria-label="Put back as sung"
-          disabled={none}
           value=""
           onChange={(event) => void editSelection({ type: "put_back", aspect: event.target.value })}
         >
@@ -174,7 +158,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
             </option>
           ))}
         </Choice>
-        <Choice aria-label="More for the selection" disabled={none} value="" onChange={more}>
+        <Choice aria-label="More for the selection" value="" onChange={more}>
           <option value="">More…</option>
           {MORE.map(([text]) => (
             <option key={text} value={text}>
@@ -184,6 +168,34 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         </Choice>
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
+      <Fold>
+        <summary>Mark strained notes</summary>
+        <StrainLimit />
+      </Fold>
+    </Body>
+  );
+}
+
+function NoNotes() {
+  const notes = useEditor((s) => s.document?.notes) ?? [];
+  const limit = useEditor((s) => s.strainLimit);
+  const count = (wanted: (note: NoteOut) => boolean) => notes.filter(wanted).length;
+  return (
+    <Body>
+      <Head>
+        <strong>No note</strong>
+      </Head>
+      <Quiet>Click a note, drag over several, or press → for the next one and N for the next flag.</Quiet>
+      <Facts>
+        <dt>Notes in this track</dt>
+        <dd>{notes.length}</dd>
+        <dt>With flags</dt>
+        <dd>{count((note) => note.flags.length > 0)}</dd>
+        <dt>Changed</dt>
+        <dd>{count((note) => note.edited)}</dd>
+        <dt>Strained</dt>
+        <dd>{count((note) => note.strain > limit)}</dd>
+      </Facts>
       <Fold>
         <summary>Mark strained notes</summary>
         <StrainLimit />

@@ -1,11 +1,12 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import styled from "styled-components";
-import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
+import type { PreviewOut } from "../document/schema";
 import { makeNoteAtCursor } from "../hooks/shaping";
 import { useEditor } from "../hooks/useStore";
 import { showWindow } from "../hooks/view";
+import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, MainButton, Quiet, ValueRow } from "./ui";
+import { Button, Quiet, ValueRow } from "./ui";
 
 const Lost = styled.ul`
   margin: 0;
@@ -15,25 +16,27 @@ const Lost = styled.ul`
   overflow: auto;
 `;
 
-const Line = styled.div`
-  display: flex;
-  gap: 8px;
-`;
+function LostEdits({ tried }: { tried: PreviewOut | null }) {
+  if (!tried || tried.lost.length === 0) return null;
+  return (
+    <>
+      <p>These edits would be lost:</p>
+      <Lost>
+        {tried.lost.map((text) => (
+          <li key={text}>{text}</li>
+        ))}
+      </Lost>
+    </>
+  );
+}
 
 /** Cut the track or the selection again with more or fewer notes. */
 export function RecutWindow() {
   const [amount, setAmount] = useState(0);
-  const [found, setFound] = useState<{ count: number; lost: string[] } | null>(null);
   const selection = useEditor((s) => s.selection);
   const now = useEditor((s) => s.document?.notes.length ?? 0);
   const operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
-  const asked = JSON.stringify(operation);
-  useEffect(() => {
-    void tryOut(JSON.parse(asked) as Record<string, unknown>).then((answer) =>
-      setFound(answer && { count: answer.notes.length, lost: answer.lost }),
-    );
-  }, [asked]);
-  useEffect(() => dropPreview, []);
+  const tried = useTried(operation);
   return (
     <SideWindow title="More or fewer notes" onClose={() => showWindow(null)}>
       <Quiet>
@@ -49,24 +52,64 @@ export function RecutWindow() {
         step={1}
         onCommit={(next) => setAmount(Math.min(Math.max(Math.round(next), -30), 30))}
       />
-      {found && <p aria-live="polite">{`${now} notes now, ${found.count} after it.`}</p>}
-      {found && found.lost.length > 0 && (
-        <>
-          <p>These edits would be lost:</p>
-          <Lost>
-            {found.lost.map((text) => (
-              <li key={text}>{text}</li>
-            ))}
-          </Lost>
-        </>
-      )}
+      <p aria-live="polite">{tried && `${now} notes now, ${tried.notes.length} after it.`}</p>
+      <LostEdits tried={tried} />
       <Button onPress={makeNoteAtCursor}>Make a note at the play position</Button>
-      <Line>
-        <MainButton onPress={() => void takePreview(operation).then((done) => done && showWindow(null))}>
-          Take it
-        </MainButton>
-        <Button onPress={() => showWindow(null)}>Leave</Button>
+      <TakeLine operation={operation} nothing={tried?.changed_notes === 0} />
+    </SideWindow>
+  );
+}
+
+const VOICES = [
+  ["Low", 50, 300],
+  ["Middle", 80, 600],
+  ["High", 200, 1200],
+] as const;
+
+/** Read the pitch of the chosen notes again, looking only where this voice can be. */
+export function ReadAgainWindow() {
+  const [[low_hz, high_hz], setRange] = useState<[number, number]>([50, 300]);
+  const selection = useEditor((s) => s.selection);
+  const operation = selection.size > 0 ? { type: "read_again", note_ids: [...selection], low_hz, high_hz } : null;
+  const tried = useTried(operation);
+  const within = (hz: number): number => Math.min(Math.max(Math.round(hz), 30), 3000);
+  return (
+    <SideWindow title="Read again" onClose={() => showWindow(null)}>
+      <Quiet>
+        {operation
+          ? "Looks for the pitch of the chosen notes again, only where this voice can be. What you asked of them stays."
+          : "Choose the notes that were read wrong."}
+      </Quiet>
+      <Line role="group" aria-label="Voice">
+        {VOICES.map(([name, low, high]) => (
+          <Button key={name} onPress={() => setRange([low, high])}>
+            {name}
+          </Button>
+        ))}
       </Line>
+      <ValueRow
+        label="Lowest"
+        unit="Hz"
+        value={low_hz}
+        min={30}
+        max={1000}
+        step={1}
+        onCommit={(next) => setRange([within(next), Math.max(high_hz, within(next) + 50)])}
+      />
+      <ValueRow
+        label="Highest"
+        unit="Hz"
+        value={high_hz}
+        min={80}
+        max={3000}
+        step={1}
+        onCommit={(next) => setRange([Math.min(low_hz, within(next) - 50), within(next)])}
+      />
+      <p aria-live="polite">
+        {tried && (tried.changed_notes > 0 ? `${tried.changed_notes} read otherwise.` : "Nothing is read otherwise.")}
+      </p>
+      <LostEdits tried={tried} />
+      <TakeLine operation={operation} nothing={tried?.changed_notes === 0} />
     </SideWindow>
   );
 }

@@ -34,15 +34,17 @@ function reveal(event: AirOut): void {
   store.setState({ view: clampView({ ...view, start_s, end_s: start_s + length }, analysis.duration_s) });
 }
 
-/** Into the air lane: the event that belongs to the chosen note, else the next after the play position. */
+/** Into the air lane: the event nearest the start of the chosen note of those that belong to it, else the next after the play position. */
 export function enterAir(): void {
   const { document, cursor_s } = store.getState();
   if (!document) return;
   const note = selectedNotes()[0];
   if (selectedAir().length > 0) return leaveAir();
   const at = note ? note.start_s - 0.3 : cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const own = document.air.filter((candidate) => candidate.owner === note?.id);
+  const fromNote = (event: AirOut): number => Math.abs(event.end_s - (note?.start_s ?? 0));
   const event =
-    document.air.find((candidate) => note && candidate.owner === note.id) ??
+    own.sort((a, b) => fromNote(a) - fromNote(b))[0] ??
     document.air.find((candidate) => candidate.end_s > at) ??
     document.air.at(-1);
   if (event) selectAir([event]);

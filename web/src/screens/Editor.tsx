@@ -8,7 +8,7 @@ import { LoudnessWindow } from "../components/LoudnessWindow";
 import { NotesTable } from "../components/NotesTable";
 import { PassWindow } from "../components/PassWindow";
 import { PhraseList } from "../components/PhraseList";
-import { RecutWindow } from "../components/RecutWindow";
+import { ReadAgainWindow, RecutWindow } from "../components/RecutWindow";
 import { Overview, SheetView } from "../components/SheetView";
 import { SongBar } from "../components/SongBar";
 import { ToolRow } from "../components/ToolRow";
@@ -78,6 +78,7 @@ export function Editor() {
       <HelpWindow />
       {shown === "pass" && <PassWindow />}
       {shown === "recut" && <RecutWindow />}
+      {shown === "read_again" && <ReadAgainWindow />}
       {shown === "soften" && <SoftenWindow />}
       {shown === "breaths" && <BreathsWindow />}
       {shown === "even" && <EvenOutWindow />}
