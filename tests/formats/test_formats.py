@@ -116,6 +116,13 @@ class WriteTest(FolderCase):
         self.assertAlmostEqual(float(error.mean()), 0.0, delta=0.005)
         self.assertAlmostEqual(float(np.mean(error**2)), 0.25, delta=0.005)
 
+    def test_what_is_silenced_stays_digital_silence(self) -> None:
+        x = np.zeros((2, 1000))
+        x[0, 400:600] = 1e-6
+        out = quantise(x, 16, dithered=np.ones(1000, bool), rng=np.random.default_rng(1))
+        self.assertFalse(out[:, :400].any() or out[:, 600:].any())
+        self.assertTrue(out[1, 400:600].any())
+
     def test_full_scale_does_not_wrap(self) -> None:
         out = quantise(np.array([[1.0, -1.0, 0.99999]]), 16, dithered=None, rng=np.random.default_rng(0))
         self.assertEqual(out.tolist(), [[32767, -32768, 32767]])

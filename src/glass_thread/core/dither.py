@@ -24,14 +24,15 @@ def quantise(
         16 or 24.
     dithered : ndarray of bool, shape (n,), or None
         Where triangular dither of ±1 step is added first; elsewhere values that are already whole stay exact.
+        What is silent in every channel stays digital silence.
     rng : numpy.random.Generator
     """
     scale = float(2 ** (bits - 1))
     value = samples * scale
     if dithered is not None and dithered.any():
-        noise = rng.random((samples.shape[0], int(dithered.sum()))) - rng.random(
-            (samples.shape[0], int(dithered.sum()))
-        )
+        dithered = dithered & (samples != 0).any(axis=0)
+        shape = (samples.shape[0], int(dithered.sum()))
+        noise = rng.random(shape) - rng.random(shape)
         value = value.copy()
         value[:, dithered] += noise
     return np.clip(np.floor(value + 0.5), -scale, scale - 1).astype(np.int32)

@@ -12,6 +12,7 @@ from .types import HOP_S, Floats
 from .units import db_to_gain, gain_to_db
 
 AIR_RAMP_S, BREATH_RAMP_S, GAP_RAMP_S = 0.01, 0.045, 0.03
+_GAP_RAMP = round(GAP_RAMP_S / HOP_S) + 1
 SILENT_DB = -144.0  # of this change and less, nothing is left
 
 
@@ -31,7 +32,9 @@ def level_plan(content: Content, n_frames: int) -> Floats:
             total[a:b] += _faded(b - a, edited.level_db, edited.muted, ramp)
     for gap in content.gaps.values():
         a, b = event_frames(gap, n_frames)
-        total[a:b] += _faded(b - a, gap.level_db, gap.muted, GAP_RAMP_S)
+        before, after = (_GAP_RAMP if at_end else 0 for at_end in (a == 0, b == n_frames))
+        change = _faded(before + b - a + after, gap.level_db, gap.muted, GAP_RAMP_S)
+        total[a:b] += change[before : before + b - a]  # no fade at the ends of the recording
     return np.maximum(total, SILENT_DB)
 
 
