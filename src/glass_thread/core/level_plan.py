@@ -32,6 +32,7 @@ def level_plan(content: Content, n_frames: int) -> Floats:
             total[a:b] += _faded(b - a, edited.level_db, edited.muted, ramp)
     for gap in content.gaps.values():
         a, b = event_frames(gap, n_frames)
+        b = n_frames if b >= n_frames - 1 else b
         before, after = (_GAP_RAMP if at_end else 0 for at_end in (a == 0, b == n_frames))
         change = _faded(before + b - a + after, gap.level_db, gap.muted, GAP_RAMP_S)
         total[a:b] += change[before : before + b - a]  # no fade at the ends of the recording
