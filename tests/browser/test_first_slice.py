@@ -11,6 +11,8 @@ from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from tests.browser.server import BrowserCase
 from tests.signals import write_short
 
+PULLED = 'tbody td:nth-child(5):text-is("100 %")'
+
 
 class FirstSliceTest(BrowserCase):
     def test_find_the_flattest_note_tune_hear_undo_reload_print(self) -> None:
@@ -24,7 +26,7 @@ class FirstSliceTest(BrowserCase):
         start = float(re.search(r"\((\d+\.\d+) s\)", first.inner_text()).group(1))
         before = np.array(self.heard("tuned", start - 0.2, start + 0.6))
         page.keyboard.press("t")
-        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        page.locator(PULLED).first.wait_for()
         after = np.array(self.heard("tuned", start - 0.2, start + 0.6))
         sung = np.array(self.heard("sung", start - 0.2, start + 0.6))
         np.testing.assert_allclose(before, sung, atol=1e-6)
@@ -35,20 +37,20 @@ class FirstSliceTest(BrowserCase):
         self.assertLess(jump, 1.3 * np.abs(np.diff(sung)).max())
 
         page.get_by_role("button", name="Undo").click()
-        page.locator("tbody tr", has_text="100 %").first.wait_for(state="detached")
+        page.locator(PULLED).first.wait_for(state="detached")
         np.testing.assert_allclose(self.heard("tuned", start - 0.2, start + 0.6), sung, atol=1e-6)
         page.get_by_role("button", name="Redo").click()
-        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        page.locator(PULLED).first.wait_for()
 
         page.wait_for_timeout(400)
         page.reload()
-        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        page.locator(PULLED).first.wait_for()
         page.get_by_role("button", name="Steps", exact=True).click()
         page.get_by_text(re.compile(r"^1\s+Tune to")).wait_for()
         self.application.kill()
         self.application.start()
         page.reload()
-        page.locator("tbody tr", has_text="100 %").first.wait_for()
+        page.locator(PULLED).first.wait_for()
 
         page.get_by_role("button", name="Print…").click()
         page.get_by_text(re.compile(r"9\d\.\d\d % of samples")).wait_for()
@@ -63,7 +65,7 @@ class FirstSliceTest(BrowserCase):
         self.assertLess(changed.max(), start + 2.5)
         page.get_by_role("dialog").get_by_role("button", name="Close").click()
         page.get_by_role("button", name="Undo").click()
-        page.locator("tbody tr", has_text="100 %").first.wait_for(state="detached")
+        page.locator(PULLED).first.wait_for(state="detached")
         self.assertEqual(self.problems, [p for p in self.problems if "Failed to load resource" in p])
 
 

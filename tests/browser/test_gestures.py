@@ -172,7 +172,15 @@ class CutTest(GestureCase):
         page.get_by_label("More for the selection").select_option("Straighten towards the out end")
         self.until("n.gesture.drift === 0 && n.gesture.pull === 1")
         page.get_by_label("More for the selection").select_option("Soften the joins")
-        page.get_by_label("More for the selection").select_option("Read again as a high voice")
+        page.get_by_label("More for the selection").select_option("Read again…")
+        window = page.get_by_role("dialog", name="Read again")
+        field = window.get_by_label("Lowest (Hz)")
+        field.fill("900")
+        field.press("Enter")
+        self.assertEqual(field.input_value(), "800 Hz")
+        window.get_by_role("button", name="High").click()
+        window.get_by_text(re.compile("read otherwise")).wait_for()
+        window.get_by_role("button", name="Take it").click()
         page.get_by_role("button", name="Steps", exact=True).click()
         page.get_by_text(re.compile("Read again")).wait_for()
 
@@ -195,7 +203,7 @@ class CutTest(GestureCase):
         page.get_by_label("More for the selection").select_option("Read an octave lower")
         self.until(f"Math.abs(n.centre_midi - {centre - 12}) < 0.1 && !n.edited")
         before = page.evaluate("() => window.glassThread.count()")
-        page.get_by_label("More for the selection").select_option("This is no note")
+        page.get_by_label("More for the selection").select_option("This is air, no note")
         page.wait_for_function(f"() => window.glassThread.count() === {before - 1}")
 
 

@@ -33,7 +33,7 @@ class StrainTest(unittest.TestCase):
             told = [strain(asked(**{name: value})) for value in values]
             with self.subTest(name):
                 self.assertTrue((np.diff(told) >= 0).all() and told[-1] > told[0])
-                self.assertTrue(0.0 <= min(told) and max(told) <= 100.0)
+                self.assertTrue(min(told) >= 0.0 and max(told) <= 100.0)
         self.assertGreater(strain(asked(shift=1.0, breath_db=-15.0)), strain(asked(shift=1.0)))
         self.assertGreater(strain(asked(shift=1.0, pitch=79.0)), strain(asked(shift=1.0)))
 

@@ -10,9 +10,9 @@ from glass_thread.core.analysis import analyse
 from glass_thread.core.content import Content, apply_to_content, as_found, heard_contour
 from glass_thread.core.evaluation import mask_f1
 from glass_thread.core.flags import find_harsh
-from glass_thread.core.note_changes import formant_change
 from glass_thread.core.gestures import pitch_correction, split_note
 from glass_thread.core.level_plan import level_gain, level_plan
+from glass_thread.core.note_changes import formant_change
 from glass_thread.core.operations import apply_operation
 from glass_thread.core.render import render_whole
 from glass_thread.core.scales import make_key

@@ -81,12 +81,15 @@ def get_curve(track_id: str) -> Response:
 
 @track_routes.get("/tracks/<track_id>/tuned-curve")
 @track_routes.input(CurveQuery, location="query")
-@track_routes.doc(responses={200: "float32[n] MIDI pitch as it will sound, float32[n] level change in dB"})
+@track_routes.doc(
+    responses={200: "float32[n] tuned MIDI pitch, float32[n] level change in dB, float32[n] sung MIDI pitch"}
+)
 def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
-    """The tuned curve in compact binary form, or that of the preview."""
+    """The tuned curve in compact binary form, or that of the preview; and the sung one as its notes are read."""
     document = load_document(workspace(), track_id)
     plan = sound().plan(document, sound().preview(track_id) if query_data["preview"] else None)
-    return binary((plan.contour.midi + plan.correction).astype("<f4"), plan.level_db.astype("<f4"))
+    tuned = plan.contour.midi + plan.correction
+    return binary(*(values.astype("<f4") for values in (tuned, plan.level_db, plan.contour.midi)))
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")

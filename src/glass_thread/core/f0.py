@@ -195,7 +195,7 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
         MIDI note numbers at A4 = 440 Hz, NaN where unvoiced, and per frame
         the probability that a voiced value is right within 50 cents.
     """
-    low = in_range(low_hz, MIN_HZ, MAX_HZ, "The lowest pitch (Hz)")
+    low = in_range(low_hz, MIN_HZ, MAX_HZ / 1.5, "The lowest pitch (Hz)")
     high = in_range(high_hz, low * 1.5, MAX_HZ, "The highest pitch (Hz)")
     fine, coarse = _prepare(audio, sample_rate)
     n_frames = int(len(audio) / sample_rate / HOP_S) + 1

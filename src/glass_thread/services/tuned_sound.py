@@ -181,6 +181,7 @@ def changed_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
     """Time ranges in seconds whose sound differs between two plans of one document."""
     pitch = (before.correction != after.correction) | (before.formant != after.formant)
     pitch |= np.nan_to_num(before.contour.midi) != np.nan_to_num(after.contour.midi)
-    spans = [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in voiced_runs(after.contour) if pitch[a:b].any()]
+    voiced = dict.fromkeys(voiced_runs(before.contour) + voiced_runs(after.contour))
+    spans = [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in voiced if pitch[a:b].any()]
     level = runs(before.level_db != after.level_db)
     return spans + [(max(0.0, (a - 1) * HOP_S), (b + 1) * HOP_S) for a, b in level]

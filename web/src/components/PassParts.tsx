@@ -67,7 +67,11 @@ export function ReachChoice(props: {
 }
 
 /** Take what is previewed, or leave it. */
-export function TakeLine(props: { operation: Record<string, unknown> | null; nothing: boolean }) {
+export function TakeLine(props: {
+  operation: Record<string, unknown> | null;
+  nothing: boolean;
+  children?: React.ReactNode;
+}) {
   const { operation } = props;
   return (
     <Line>
@@ -77,6 +81,7 @@ export function TakeLine(props: { operation: Record<string, unknown> | null; not
       >
         Take it
       </MainButton>
+      {props.children}
       <Button onPress={() => showWindow(null)}>Leave</Button>
     </Line>
   );

@@ -1,25 +1,12 @@
 import { useEffect, useState } from "react";
-import styled from "styled-components";
 import type { TunePassOut } from "../document/schema";
 import { loadPasses, passReach, type PassSettings, savePass } from "../hooks/passes";
 import { hearSelection } from "../hooks/playing";
-import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
 import { useEditor } from "../hooks/useStore";
 import { showWindow } from "../hooks/view";
+import { Check, Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Choice, Field, MainButton, Quiet, Segments, ValueRow } from "./ui";
-
-const Check = styled.label`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-`;
-
-const Line = styled.div`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-`;
+import { Button, Choice, Field, Quiet, Segments, ValueRow } from "./ui";
 
 const FIRST: PassSettings = {
   pull: 0.75,
@@ -37,22 +24,11 @@ export function PassWindow() {
   const [hint, setHint] = useState("");
   const [whole, setWhole] = useState(false);
   const [name, setName] = useState("");
-  const [changes, setChanges] = useState<number | null>(null);
   const selection = useEditor((s) => s.selection);
   const reach = passReach(whole);
   const operation = { type: "tune_pass", note_ids: reach.ids, ...settings };
-  const asked = JSON.stringify(operation);
-
   useEffect(() => void loadPasses().then(setPasses), []);
-  useEffect(() => {
-    const later = window.setTimeout(() => {
-      void tryOut(JSON.parse(asked) as Record<string, unknown>).then((found) =>
-        setChanges(found?.changed_notes ?? null),
-      );
-    }, 150);
-    return () => window.clearTimeout(later);
-  }, [asked]);
-  useEffect(() => dropPreview, []);
+  const changes = useTried(operation)?.changed_notes ?? null;
 
   const set = (values: Partial<PassSettings>): void => setSettings({ ...settings, ...values });
   const percent = (key: "pull" | "drift" | "vibrato", label: string, max: number) => (
@@ -141,18 +117,11 @@ export function PassWindow() {
           Save
         </Button>
       </Line>
-      <Line>
-        <MainButton
-          isDisabled={changes === 0}
-          onPress={() => void takePreview(operation).then((done) => done && showWindow(null))}
-        >
-          Take it
-        </MainButton>
+      <TakeLine operation={operation} nothing={!changes}>
         <Button isDisabled={selection.size === 0} onPress={hearSelection}>
           Hear selection
         </Button>
-        <Button onPress={() => showWindow(null)}>Leave</Button>
-      </Line>
+      </TakeLine>
     </SideWindow>
   );
 }

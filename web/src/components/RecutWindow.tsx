@@ -55,11 +55,12 @@ export function RecutWindow() {
       <p aria-live="polite">{tried && `${now} notes now, ${tried.notes.length} after it.`}</p>
       <LostEdits tried={tried} />
       <Button onPress={makeNoteAtCursor}>Make a note at the play position</Button>
-      <TakeLine operation={operation} nothing={tried?.changed_notes === 0} />
+      <TakeLine operation={operation} nothing={!tried?.changed_notes} />
     </SideWindow>
   );
 }
 
+const [LOWEST_HZ, HIGHEST_HZ, WIDTH] = [50, 1200, 1.5]; // the range that can be searched, and how wide at least
 const VOICES = [
   ["Low", 50, 300],
   ["Middle", 80, 600],
@@ -72,7 +73,15 @@ export function ReadAgainWindow() {
   const selection = useEditor((s) => s.selection);
   const operation = selection.size > 0 ? { type: "read_again", note_ids: [...selection], low_hz, high_hz } : null;
   const tried = useTried(operation);
-  const within = (hz: number): number => Math.min(Math.max(Math.round(hz), 30), 3000);
+  const within = (hz: number): number => Math.min(Math.max(Math.round(hz), LOWEST_HZ), HIGHEST_HZ);
+  const low = (hz: number): void => {
+    const next = Math.min(within(hz), HIGHEST_HZ / WIDTH);
+    setRange([next, Math.max(high_hz, Math.ceil(next * WIDTH))]);
+  };
+  const high = (hz: number): void => {
+    const next = Math.max(within(hz), LOWEST_HZ * WIDTH);
+    setRange([Math.min(low_hz, Math.floor(next / WIDTH)), next]);
+  };
   return (
     <SideWindow title="Read again" onClose={() => showWindow(null)}>
       <Quiet>
@@ -91,25 +100,25 @@ export function ReadAgainWindow() {
         label="Lowest"
         unit="Hz"
         value={low_hz}
-        min={30}
-        max={1000}
+        min={LOWEST_HZ}
+        max={HIGHEST_HZ / WIDTH}
         step={1}
-        onCommit={(next) => setRange([within(next), Math.max(high_hz, within(next) + 50)])}
+        onCommit={low}
       />
       <ValueRow
         label="Highest"
         unit="Hz"
         value={high_hz}
-        min={80}
-        max={3000}
+        min={LOWEST_HZ * WIDTH}
+        max={HIGHEST_HZ}
         step={1}
-        onCommit={(next) => setRange([Math.min(low_hz, within(next) - 50), within(next)])}
+        onCommit={high}
       />
       <p aria-live="polite">
         {tried && (tried.changed_notes > 0 ? `${tried.changed_notes} read otherwise.` : "Nothing is read otherwise.")}
       </p>
       <LostEdits tried={tried} />
-      <TakeLine operation={operation} nothing={tried?.changed_notes === 0} />
+      <TakeLine operation={operation} nothing={!tried?.changed_notes} />
     </SideWindow>
   );
 }

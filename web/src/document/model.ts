@@ -6,13 +6,18 @@ export type { AirOut, AnalysisOut, DocumentOut, GapOut, NoteOut, SongOut, SplitO
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "air" | "notes";
 export type Tool = "select" | "draw" | "rub";
 
-/** Curves of one track on the analysis grid; NaN where unvoiced. */
-export interface Curves {
-  hop_s: number;
+/** Curves that edits change, on the analysis grid; NaN where unvoiced. */
+export interface EditedCurves {
+  /** as the notes are read */
   sung: Float32Array;
   tuned: Float32Array;
-  level: Float32Array;
   levelChange: Float32Array;
+}
+
+/** Curves of one track on the analysis grid. */
+export interface Curves extends EditedCurves {
+  hop_s: number;
+  level: Float32Array;
   confidence: Uint8Array;
   /** lowest and highest sample of each frame, ±127 */
   waveform: Int8Array;
@@ -38,8 +43,7 @@ export interface Preview {
   notes: NoteOut[];
   air: AirOut[];
   gaps: GapOut[];
-  tuned: Float32Array;
-  levelChange: Float32Array;
+  curves: EditedCurves;
 }
 
 /** Energy over time and frequency: half decibels over −120 dBFS, rows of frames. */

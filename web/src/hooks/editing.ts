@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
-import type { Curves, DocumentOut, NoteOut } from "../document/model";
+import type { Curves, DocumentOut, EditedCurves, NoteOut } from "../document/model";
 import { store } from "../document/store";
 import type { ValueSpec } from "../document/values";
 import { clampView, fitStretch } from "../geometry/viewport";
@@ -10,19 +10,24 @@ import { restoreView } from "./address";
 import { transport } from "./playing";
 import { report, say } from "./report";
 
+/** The curves that edits change, of the track or of what is tried out. */
+export async function editedCurves(trackId: string, frames: number, preview = false): Promise<EditedCurves> {
+  const answer = await api.tunedCurve(trackId, preview);
+  const part = (index: number): Float32Array => new Float32Array(answer, 4 * frames * index, frames);
+  return { tuned: part(0), levelChange: part(1), sung: part(2) };
+}
+
 async function loadCurves(trackId: string, frames: number, hop_s: number): Promise<Curves> {
-  const [curve, tuned, waveform] = await Promise.all([
+  const [curve, edited, waveform] = await Promise.all([
     api.curve(trackId),
-    api.tunedCurve(trackId),
+    editedCurves(trackId, frames),
     api.waveform(trackId),
   ]);
   return {
+    ...edited,
     hop_s,
-    sung: new Float32Array(curve, 0, frames),
     level: new Float32Array(curve, 4 * frames, frames),
     confidence: new Uint8Array(curve, 8 * frames, frames),
-    tuned: new Float32Array(tuned, 0, frames),
-    levelChange: new Float32Array(tuned, 4 * frames, frames),
     waveform: new Int8Array(waveform),
   };
 }
@@ -72,16 +77,10 @@ async function take(document: DocumentOut): Promise<void> {
   const airSelection = new Set([...store.getState().airSelection].filter((id) => air.has(id)));
   store.setState({ document, selection, airSelection });
   if (document.changed.length === 0) return;
-  const tuned = await api.tunedCurve(document.track_id);
+  const edited = await editedCurves(document.track_id, analysis.frames);
   const now = store.getState();
   if (now.document?.revision !== document.revision || !now.curves) return;
-  store.setState({
-    curves: {
-      ...now.curves,
-      tuned: new Float32Array(tuned, 0, analysis.frames),
-      levelChange: new Float32Array(tuned, 4 * analysis.frames, analysis.frames),
-    },
-  });
+  store.setState({ curves: { ...now.curves, ...edited } });
 }
 
 let last: Promise<unknown> = Promise.resolve();

@@ -3,7 +3,7 @@
 import { api } from "../api/client";
 import type { PreviewOut } from "../document/schema";
 import { store } from "../document/store";
-import { edit } from "./editing";
+import { edit, editedCurves } from "./editing";
 import { listenTo, transport } from "./playing";
 import { report } from "./report";
 
@@ -15,23 +15,16 @@ export async function tryOut(operation: Record<string, unknown>): Promise<Previe
   if (!document || !analysis) return null;
   const mine = ++turn;
   let answer: PreviewOut | null = null;
-  await report(async () => {
+  const fine = await report(async () => {
     const tried = await api.preview(document.track_id, operation);
-    const curve = await api.tunedCurve(document.track_id, true);
+    const curves = await editedCurves(document.track_id, analysis.frames, true);
     if (mine !== turn) return;
     answer = tried;
-    store.setState({
-      preview: {
-        notes: tried.notes,
-        air: tried.air,
-        gaps: tried.gaps,
-        tuned: new Float32Array(curve, 0, analysis.frames),
-        levelChange: new Float32Array(curve, 4 * analysis.frames, analysis.frames),
-      },
-    });
+    store.setState({ preview: { notes: tried.notes, air: tried.air, gaps: tried.gaps, curves } });
     transport.changed(document.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
     listenTo("preview");
   });
+  if (!fine && mine === turn) dropPreview();
   return answer;
 }
 

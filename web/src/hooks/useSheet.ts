@@ -18,7 +18,7 @@ function sheetData(): SheetData | null {
     notes: preview?.notes ?? document.notes,
     air: preview?.air ?? document.air,
     gaps: preview?.gaps ?? document.gaps,
-    curves: preview ? { ...curves, tuned: preview.tuned, levelChange: preview.levelChange } : curves,
+    curves: preview ? { ...curves, ...preview.curves } : curves,
     analysis,
     song,
     offset_s: trackOf(state)?.offset_s ?? 0,
