@@ -37,7 +37,7 @@ class AirCase(GestureCase):
         self.settle()
 
     def window(self, name: str):
-        self.page.get_by_label("Air and level").select_option(label=name)
+        self.choose_from("Air and level", name)
         return self.page.get_by_role("dialog")
 
     def press(self, *keys: str) -> None:
@@ -113,7 +113,7 @@ class PointerTest(AirCase):
         self.phrase("salt and silver")
         note = self.page.evaluate("() => window.glassThread.notes().find((n) => n.phrase === 2)")
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["target_midi"]))
-        self.page.get_by_label("More for the selection").select_option(label="This is air, no note")
+        self.choose_from("More for the selection", "This is air, no note")
         self.settle()
         self.assertEqual(self.page.evaluate("() => window.glassThread.count()"), notes - 1)
         made = [e for e in self.air() if abs(e["start_s"] - note["start_s"]) < 0.03]
@@ -125,7 +125,7 @@ class PointerTest(AirCase):
         self.phrase("salt and silver")
         note = self.page.evaluate("() => window.glassThread.notes().find((n) => n.phrase === 2)")
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["target_midi"]))
-        self.page.get_by_label("More for the selection").select_option(label="This is air, no note")
+        self.choose_from("More for the selection", "This is air, no note")
         self.settle()
         made = next(e for e in self.air() if abs(e["start_s"] - note["start_s"]) < 0.03)
         self.page.mouse.click(*self.lane("air", (made["start_s"] + made["end_s"]) / 2))

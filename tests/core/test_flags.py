@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.flags import find_abrupt_joins, find_flags
+from glass_thread.core.flags import find_abrupt_joins, find_flags, second_pitch
 from glass_thread.core.types import Contour, Note, Vibrato
 
 PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
@@ -33,6 +33,24 @@ class FlagTest(unittest.TestCase):
         for kind, (note, contour) in cases.items():
             with self.subTest(kind):
                 self.assertEqual(kinds(note, contour=contour), {kind})
+
+    def test_two_pitches_in_one_note(self) -> None:
+        t = np.arange(200) * 0.005
+        held = np.where(t < 0.4, 60.0, 61.0)
+        jitter = 0.05 * np.random.default_rng(1).standard_normal(200)
+        self.assertAlmostEqual(second_pitch(held + jitter), 100.0, delta=5.0)
+        self.assertEqual(kinds(PLAIN, contour=Contour(np.tile(held, 10), np.ones(2000))), {"two pitches"})
+        for name, midi in {
+            "one": np.full(200, 60.0) + jitter,
+            "drift": 60 + 1.5 * t,
+            "vibrato": 60 + 0.9 * np.sin(2 * np.pi * 5 * t),
+            "slow vibrato": 60 + 0.9 * np.sin(2 * np.pi * 2 * t),
+            "scoop": 60 - 2 * np.exp(-t / 0.08),
+            "short": held[:30],
+            "unvoiced": np.full(200, np.nan),
+        }.items():
+            with self.subTest(name):
+                self.assertEqual(second_pitch(midi), 0.0)
 
     def test_the_reason_says_the_side(self) -> None:
         flat = find_flags([replace(PLAIN, centre_midi=59.6)], {"n": 60.0}, CERTAIN)[0]

@@ -8,6 +8,7 @@ import scipy.signal as ss
 from glass_thread.core.contour import split_contour
 from glass_thread.core.edits import EditedNote, apply_change
 from glass_thread.core.f0 import track_f0
+from glass_thread.core.flags import find_abrupt_joins
 from glass_thread.core.gestures import Gesture, added_vibrato, pitch_correction, split_note
 from glass_thread.core.note_changes import formant_change
 from glass_thread.core.render import render_whole
@@ -180,6 +181,16 @@ class OtherGesturesTest(unittest.TestCase):
         glides = [after[f"n{i}"].gesture.glide_ms for i in range(4)]
         self.assertLess(glides[1], glides[2])
         self.assertLess(glides[3], 0.4 * 80 + 1)
+
+    def test_soft_joins_leave_no_abrupt_one(self) -> None:
+        notes = [Note(f"n{i}", 0.6 * i, 0.6 * i + 0.6, 60.0, 0.0, None, -20.0, 0) for i in range(2)]
+        pulled = Gesture(pull=1.0, target_midi=61.0, rounding="free", glide_ms=20.0)
+        document = {"n0": EditedNote(notes[0], pulled), "n1": EditedNote(notes[1], Gesture(glide_ms=20.0))}
+        shifts = {"n0": 1.0, "n1": 0.0}
+        self.assertEqual(len(find_abrupt_joins(notes, shifts, {"n0": 20.0, "n1": 20.0})), 1)
+        change = apply_operation(document, KEY, {"type": "soften_joins", "note_ids": ["n1"]})
+        softened = apply_change(document, change)["n1"].gesture.glide_ms
+        self.assertEqual(find_abrupt_joins(notes, shifts, {"n0": 20.0, "n1": softened}), ())
 
     def test_added_vibrato_is_gentle_and_repeatable(self) -> None:
         gesture = Gesture(added_extent=30.0, added_onset_ms=100.0, added_seed=4)

@@ -31,7 +31,8 @@ class RepairTest(unittest.TestCase):
             document = apply_change(document, apply_operation(document, key, operation, found))
 
         do({"type": "tune_pass", "note_ids": list(document)})
-        drifting = [i for i, e in document.items() if abs(e.note.drift_cents_per_s) >= DRIFTING]
+        fall = next(i for i, e in document.items() if e.note.start_s < 29.0 < e.note.end_s)  # meant, so left alone
+        drifting = [i for i, e in document.items() if abs(e.note.drift_cents_per_s) >= DRIFTING and i != fall]
         do({"type": "set", "note_ids": drifting, "values": {"drift": 0.0}})
         # What only an ear can know: the flat F in bar 12, and the second half of the note that holds two pitches.
         for at_s, target in ((32.4, "F4"), (33.35, "E4")):
@@ -52,3 +53,6 @@ class RepairTest(unittest.TestCase):
             inner = off[round(note.start_s / HOP_S) + 8 : round(note.end_s / HOP_S) - 8]
             with self.subTest(at=round(note.start_s, 2)):
                 self.assertLess(np.nanmedian(inner), 12.0)
+                if note.fall:
+                    end = off[round((note.end_s - 0.12) / HOP_S) : round((note.end_s - 0.04) / HOP_S)]
+                    self.assertLess(np.nanmedian(end), 40.0)

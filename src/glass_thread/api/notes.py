@@ -10,6 +10,7 @@ from apiflask import APIBlueprint
 from ..core.air_passes import harsh
 from ..core.content import air_owners
 from ..core.edits import EditedNote
+from ..core.flags import second_pitch
 from ..core.gesture_edits import alike_phrases
 from ..core.gestures import note_frames
 from ..core.note_edits import lost_edits, propose_split
@@ -31,7 +32,8 @@ def _note_data(document: TrackDocument, edited: EditedNote, target: float, flags
     asked = asked_of(note, document.analysis, plan.correction, plan.formant)
     return {**plain, "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
             "flags": flags, "gesture": gesture, "strain": strain(asked),
-            "kept": kept(plan.contour.midi[a:b], plan.correction[a:b]), "advice": advice(asked)}  # fmt: skip
+            "kept": kept(plan.contour.midi[a:b], plan.correction[a:b]),
+            "advice": advice(asked, two_pitches=second_pitch(plan.contour.midi[a:b]) > 0)}  # fmt: skip
 
 
 def _content_data(document: TrackDocument, plan: Plan) -> dict[str, Any]:

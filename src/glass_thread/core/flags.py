@@ -10,13 +10,17 @@ import numpy as np
 
 from .air_passes import harsh
 from .content import Content, air_owners
-from .types import HOP_S, Contour, Note
+from .types import HOP_S, Contour, Floats, Note
 
 OFF_CENTRE_CENTS = 15.0
 DRIFT_CENTS_PER_S = 30.0
 WIDE_VIBRATO_CENTS = 70.0
 LOUD_DB, QUIET_DB = 4.0, 7.0
 UNCERTAIN = 0.8
+TWO_PITCHES_CENTS = 60.0
+_SETTLED = 5.0  # two pitches lie this many times further apart than either moves
+_END_FRAMES, _STEP_FRAMES = 8, 8  # left out at the ends of a note, and on both sides of the step
+_HELD_FRAMES = 24  # how long each pitch is held at least
 ABRUPT_CENTS = 15.0  # between neighbouring 5 ms frames
 
 
@@ -55,7 +59,34 @@ def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contou
         a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
         if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
             found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+        apart = second_pitch(contour.midi[a:b])
+        if apart:
+            found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it"))
     return tuple(found)
+
+
+def second_pitch(midi: Floats) -> float:
+    """How far apart in cents the two pitches lie that a note holds one after the other, 0 when it holds one.
+
+    `midi` has shape (n,) over the note.  Both must be held, so slow drift, vibrato and a scoop do not count.
+    """
+    held = midi[_END_FRAMES : len(midi) - _END_FRAMES]
+    held = held[np.isfinite(held)]
+    n = len(held)
+    cut = np.arange(_HELD_FRAMES + _STEP_FRAMES, n - _HELD_FRAMES - _STEP_FRAMES)
+    if len(cut) == 0:
+        return 0.0
+    total = np.concatenate(([0.0], np.cumsum(held - held.mean())))
+    square = np.concatenate(([0.0], np.cumsum((held - held.mean()) ** 2)))
+    means, spreads = [], []
+    for first, last in ((np.zeros_like(cut), cut - _STEP_FRAMES), (cut + _STEP_FRAMES, np.full_like(cut, n))):
+        mean = (total[last] - total[first]) / (last - first)
+        means.append(mean)
+        spreads.append((square[last] - square[first]) / (last - first) - mean**2)
+    apart = 100.0 * np.abs(means[1] - means[0])
+    spread = 100.0 * np.sqrt(np.maximum(np.maximum(*spreads), 0.0))
+    apart[(apart < TWO_PITCHES_CENTS) | (apart < _SETTLED * spread)] = 0.0
+    return float(apart.max())
 
 
 def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms: dict[str, float]) -> tuple[Flag, ...]:

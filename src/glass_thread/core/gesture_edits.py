@@ -19,6 +19,9 @@ from .validation import in_range
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
 MS_PER_SEMITONE = 14.0
+MS_PER_TURNED_CENT = (
+    0.55  # a correction that turns by a cent in half a millisecond jumps 15 cents in 5 ms at its steepest
+)
 
 
 def nudge(document: Document, key: Key, *, note_ids: Sequence[str], values: Mapping[str, float]) -> Change:
@@ -58,7 +61,8 @@ def straighten(document: Document, key: Key, analysis: Analysis, *, note_ids: Se
 def soften_joins(document: Document, key: Key, *, note_ids: Sequence[str]) -> Change:
     """Give the glide into each selected note a length from the interval and from how long both notes are.
 
-    45 ms and 14 ms a semitone, at most 40 % of the shorter note (common practice, no source).
+    45 ms and 14 ms a semitone, and as long as the correction needs to turn without a jump; at most 40 % of the shorter
+    note (common practice, no source).
     """
     chosen = selected(document, note_ids)
     ordered = sorted(document.values(), key=lambda e: e.note.start_s)
@@ -71,9 +75,15 @@ def soften_joins(document: Document, key: Key, *, note_ids: Sequence[str]) -> Ch
             continue
         interval = abs(current_target(document, edited, key) - current_target(document, left, key))
         shorter = min(edited.note.end_s - edited.note.start_s, left.note.end_s - left.note.start_s)
-        length = min(SOFTEST_MS + MS_PER_SEMITONE * interval, 1000.0 * LONGEST_SHARE * shorter)
+        turned = 100.0 * abs(_shift(document, edited, key) - _shift(document, left, key))
+        length = max(SOFTEST_MS + MS_PER_SEMITONE * interval, MS_PER_TURNED_CENT * turned)
+        length = min(length, 1000.0 * LONGEST_SHARE * shorter, RANGES["glide_ms"][1])
         after.append(replace(edited, gesture=replace(edited.gesture, glide_ms=round(length))))
     return difference(chosen, after)
+
+
+def _shift(document: Document, edited: EditedNote, key: Key) -> float:
+    return edited.gesture.pull * (current_target(document, edited, key) - edited.note.centre_midi)
 
 
 def draw(document: Document, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = False) -> Change:

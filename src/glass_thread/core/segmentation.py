@@ -29,6 +29,7 @@ LIKE_SIZE = 2.5
 ROUNDNESS = 2.6  # steepest over mean slope of a swing; a sine has 1.57
 MIN_SLOPE = 350.0  # cents per second at a possible cut
 MIN_NOTE_S = 0.06
+SLIVER_S = 0.09
 DIP_DB = 6.5
 DIP_REACH_S = 0.11
 LONGEST_PIECE = 70  # possible cuts looked back over
@@ -179,7 +180,20 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     places = np.concatenate(([0], frames[order], [n])).astype(np.int64)
     prices = np.concatenate(([0.0], cost[order], [0.0]))
     chosen = _cheapest_cuts(cents, places, prices, TOLERANCE_CENTS, int(MIN_NOTE_S / HOP_S))
-    return [int(places[i]) for i in chosen[1:-1]]
+    return _without_slivers(cents, [int(places[i]) for i in chosen[1:-1]], {int(dip) for dip in dips})
+
+
+def _without_slivers(cents: Floats, cuts: list[int], dips: set[int]) -> list[int]:
+    """Cuts without those at a dip that only split a sliver off a note of the same pitch: one event was seen twice."""
+    kept = list(cuts)
+    for cut in cuts:
+        edges = [0, *kept, len(cents)]
+        i = edges.index(cut)
+        left, right = cents[edges[i - 1] : cut], cents[cut : edges[i + 1]]
+        sliver = min(len(left), len(right)) * HOP_S < SLIVER_S
+        if cut in dips and sliver and abs(np.median(left) - np.median(right)) < TOLERANCE_CENTS:
+            kept.remove(cut)
+    return kept
 
 
 def _level_dips(level: Floats, depth_db: float) -> list[int]:

@@ -8,9 +8,10 @@ import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestu
 import { beginSplit } from "../hooks/splitting";
 import { useEditor } from "../hooks/useStore";
 import { setStrainLimit, showWindow } from "../hooks/view";
+import { type Action, ActionMenu } from "./ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
-import { Button, Choice, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
+import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
 
 const ROUNDINGS = [
   ["scale", "Scale"],
@@ -29,7 +30,11 @@ const ASPECTS = [
   ["formant", "Formant"],
   ["level", "Level"],
 ] as const;
-const MORE: [string, () => void][] = [
+const PUT_BACK = ASPECTS.map(([aspect, text]): Action => [
+  text,
+  () => void editSelection({ type: "put_back", aspect }),
+]);
+const MORE: Action[] = [
   ["Join (J)", joinSelection],
   ["Straighten towards the in end", () => void editSelection({ type: "straighten", side: "in" })],
   ["Straighten towards the out end", () => void editSelection({ type: "straighten", side: "out" })],
@@ -44,10 +49,6 @@ const MORE: [string, () => void][] = [
   ["The same, without targets", () => pasteGestures(false)],
   ["Carry to phrases like this one", carryToAlike],
 ];
-
-function more(event: React.ChangeEvent<HTMLSelectElement>): void {
-  MORE.find(([text]) => text === event.target.value)?.[1]();
-}
 
 const Fold = styled.details`
   & summary {
@@ -146,26 +147,8 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
       <Buttons>
         <MainButton onPress={() => void editSelection({ type: "tune" })}>Tune (T)</MainButton>
         <Button onPress={() => void beginSplit()}>Split (X)</Button>
-        <Choice
-          aria-label="Put back as sung"
-          value=""
-          onChange={(event) => void editSelection({ type: "put_back", aspect: event.target.value })}
-        >
-          <option value="">Put back…</option>
-          {ASPECTS.map(([aspect, text]) => (
-            <option key={aspect} value={aspect}>
-              {text}
-            </option>
-          ))}
-        </Choice>
-        <Choice aria-label="More for the selection" value="" onChange={more}>
-          <option value="">More…</option>
-          {MORE.map(([text]) => (
-            <option key={text} value={text}>
-              {text}
-            </option>
-          ))}
-        </Choice>
+        <ActionMenu label="Put back as sung" text="Put back…" actions={PUT_BACK} />
+        <ActionMenu label="More for the selection" text="More…" actions={MORE} />
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
       <Fold>

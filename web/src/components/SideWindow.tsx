@@ -1,4 +1,4 @@
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useRef } from "react";
 import styled from "styled-components";
 import { Button } from "./ui";
 
@@ -18,6 +18,7 @@ const Frame = styled.section`
   border-radius: 12px;
   box-shadow: 0 14px 44px rgba(0, 30, 28, 0.28);
   z-index: 15;
+  outline: none;
   & header {
     display: flex;
     justify-content: space-between;
@@ -34,12 +35,23 @@ const Frame = styled.section`
 
 /** A window beside the sheet, so that what it previews stays in sight. */
 export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode }) {
+  const frame = useRef<HTMLElement>(null);
+  useEffect(() => {
+    const sheet = document.querySelector<HTMLElement>("[role=application]");
+    frame.current?.focus();
+    return () => sheet?.focus();
+  }, []);
   return (
     <Frame
+      ref={frame}
       role="dialog"
       aria-label={props.title}
+      tabIndex={-1}
+      data-beside=""
       onKeyDown={(event) => {
-        if (event.key === "Escape") props.onClose();
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        props.onClose();
       }}
     >
       <header>

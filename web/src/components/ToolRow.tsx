@@ -1,16 +1,16 @@
 import styled from "styled-components";
 import { useEditor } from "../hooks/useStore";
 import { showWindow, takeTool } from "../hooks/view";
-import type { WindowName } from "../document/store";
 import { showAirAs } from "../hooks/air";
-import { Button, Choice, Segments } from "./ui";
+import { type Action, ActionMenu } from "./ActionMenu";
+import { Button, Segments } from "./ui";
 
-const LEVEL_WINDOWS: [WindowName, string][] = [
-  ["soften", "Soften harsh sibilants…"],
-  ["breaths", "Breaths…"],
-  ["even", "Even out…"],
-  ["gaps", "Clear gaps…"],
-  ["loudness", "Loudness…"],
+const LEVEL_WINDOWS: Action[] = [
+  ["Soften harsh sibilants…", () => showWindow("soften")],
+  ["Breaths…", () => showWindow("breaths")],
+  ["Even out…", () => showWindow("even")],
+  ["Clear gaps…", () => showWindow("gaps")],
+  ["Loudness…", () => showWindow("loudness")],
 ];
 
 const Row = styled.div`
@@ -22,9 +22,6 @@ const Row = styled.div`
   font-size: 13px;
   & .room {
     flex: 1;
-  }
-  & select {
-    width: 128px;
   }
 `;
 
@@ -52,14 +49,7 @@ export function ToolRow() {
       >
         Energy (E)
       </Button>
-      <Choice aria-label="Air and level" value="" onChange={(event) => showWindow(event.target.value as WindowName)}>
-        <option value="">Air and level…</option>
-        {LEVEL_WINDOWS.map(([name, text]) => (
-          <option key={name} value={name}>
-            {text}
-          </option>
-        ))}
-      </Choice>
+      <ActionMenu label="Air and level" text="Air and level…" actions={LEVEL_WINDOWS} />
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("recut")}>More or fewer notes…</Button>
     </Row>

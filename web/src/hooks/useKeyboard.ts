@@ -45,7 +45,7 @@ export const KEYS: [string, string][] = [
 function inField(target: EventTarget | null): boolean {
   return (
     target instanceof Element &&
-    target.closest("input, textarea, select, [role=dialog], [role=listbox], [role=slider]") !== null
+    target.closest("input, textarea, select, [role=dialog]:not([data-beside]), [role=menu], [role=slider]") !== null
   );
 }
 
