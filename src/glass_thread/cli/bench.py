@@ -14,6 +14,7 @@ from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_strain import bench_strain
+from .bench_stretch import bench_stretch
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -54,6 +55,7 @@ def run(chosen: argparse.Namespace) -> int:
         ("A long recording", lambda: bench_length(takes, chosen.minutes)),
         ("Rendering", lambda: bench_rendering(voices, chosen.seed)),
         ("Strain", lambda: bench_strain(voices, chosen.seed)),
+        ("Stretched notes", lambda: bench_stretch(voices, chosen.seed)),
         ("Time", lambda: bench_time(chosen.seed)),
         ("One edit", bench_edit),
     ):

@@ -41,12 +41,13 @@ class Asked:
     breath_db: float
 
 
-# Damage in dB of mel-cepstral distance, by least squares over 517 notes of the benchmark's voices (two seeds).  The
-# loudness of a note had no part in it; for stretching nothing was measured, its weight is an estimate.
+# Damage in dB of mel-cepstral distance, by least squares over 517 notes of the benchmark's voices (two seeds), in which
+# the loudness of a note had no part; for stretching, what goes beyond the distance between two takes of the singer.
 _UP, _DOWN = 0.60, 0.67  # per root semitone
 _WIDER, _SMALLER = 2.03, 1.15  # tract shifted up, down, per semitone
 _BREATH, _HEIGHT = 0.35, 0.96  # per 10 dB over −30, per octave over G3, for anything that is rendered
-_HIGH_SHIFT, _STEEP, _STRETCH = 0.20, 0.007, 1.0
+_HIGH_SHIFT, _STEEP = 0.20, 0.007
+_STRETCH, _HIGH_STRETCH = 0.3, 0.25  # per octave of duration, and more for each octave over G3
 _RENDERED = 0.3  # semitones from which a change counts in full as rendered
 _HALF_DB = 3.0  # damage that reads as 50
 LOW_MOVEMENT = 0.02  # semitones rms below which a note has no movement of its own to lose
@@ -78,7 +79,8 @@ def damage(asked: Asked) -> float:
     total = (_UP if asked.shift > 0 else _DOWN) * np.sqrt(size)
     total += _WIDER * max(asked.formant, 0.0) + _SMALLER * max(-asked.formant, 0.0)
     total += rendered * (_BREATH * breath + _HEIGHT * height) + _HIGH_SHIFT * np.sqrt(size) * height
-    return float(total + _STEEP * min(asked.steepness, 60.0) + _STRETCH * abs(asked.stretch))
+    total += (_STRETCH + _HIGH_STRETCH * height) * abs(asked.stretch)
+    return float(total + _STEEP * min(asked.steepness, 60.0))
 
 
 def strain(asked: Asked) -> float:

@@ -1,0 +1,81 @@
+"""Stretched notes in the benchmark: damage against the singer holding them so long, and what Strain says."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..core import evaluation as ev
+from ..core.analysis import analyse
+from ..core.render import render_whole
+from ..core.strain import Asked, damage
+from ..core.time_map import stretch_map
+from ..demo.score import Performance, SungAir, SungNote
+from ..demo.singer import sing
+from ..demo.voices import random_performance
+from .bench_analysis import Row
+from .bench_strain import RATE
+
+FACTORS = (0.5, 0.7, 1.4, 2.0)
+_EDGE_S = 0.05  # of a note, left out at both ends
+
+
+def held_longer(performance: Performance, factor: float) -> Performance:
+    """The same performance with every note `factor` times as long and its air as it was."""
+    notes: list[SungNote] = []
+    air: list[SungAir] = []
+    shift = 0.0
+    for sound in sorted((*performance.notes, *performance.air), key=lambda each: each.start_s):
+        start, length = sound.start_s + shift, sound.end_s - sound.start_s
+        if isinstance(sound, SungNote):
+            notes.append(replace(sound, start_s=start, end_s=start + factor * length))
+            shift += (factor - 1.0) * length
+        else:
+            air.append(replace(sound, start_s=start, end_s=start + length))
+    return replace(
+        performance, duration_s=performance.duration_s + max(shift, 0.0) + 0.5, notes=tuple(notes), air=tuple(air)
+    )
+
+
+def bench_stretch(voices: list[str], seed: int) -> list[Row]:
+    """One row a factor: median damage of notes in dB, what two takes of one singer differ by, and what is expected."""
+    rows = []
+    for factor in FACTORS:
+        measured, floor, expected = [], [], []
+        for name in voices:
+            performance = random_performance(name, seed, off=(0, 0), duration_s=8.0)
+            plain = replace(performance, notes=tuple(replace(n, vibrato_cents=0.0) for n in performance.notes))
+            for made, takes, told in _notes(plain, factor):
+                measured.append(made)
+                floor.append(takes)
+                expected.append(told)
+        over = float(np.median(np.array(measured) - np.array(floor)))
+        rows.append({"factor": factor, "notes": len(measured), "damage_db": float(np.median(measured)),
+                     "another_take_db": float(np.median(floor)), "over_it_db": over,
+                     "expected_db": float(np.median(expected))})  # fmt: skip
+    return rows
+
+
+def _notes(performance: Performance, factor: float) -> list[tuple[float, float, float]]:
+    """For each note its damage, the distance of another take, and the damage Strain expects, in dB."""
+    source, wanted = sing(performance, RATE), held_longer(performance, factor)
+    ideal, other = (sing(replace(wanted, seed=wanted.seed + k), RATE).audio for k in (0, 1))
+    found = analyse(source.audio, RATE)
+    made = stretch_map(found.contour, found.air, [(n.start_s, n.end_s, factor) for n in found.notes], RATE)
+    still = np.zeros(len(found.contour.midi))
+    out = render_whole(source.audio[np.newaxis], RATE, found.contour, still, time_map=made)[0]
+    rows = []
+    for note, held in zip(performance.notes, wanted.notes, strict=True):
+        first, last = (made.to_target(t * RATE) for t in (note.start_s + _EDGE_S, note.end_s - _EDGE_S))
+        half = int(min(last - first, (held.end_s - held.start_s - 2 * _EDGE_S) * RATE) / 2)
+        if half < 2000:
+            continue
+        there, here = int((first + last) / 2), int((held.start_s + held.end_s) / 2 * RATE)
+        rendered, right = out[there - half : there + half], ideal[here - half : here + half]
+        another = other[here - half : here + half]
+        asked = Asked(0.0, 0.0, 0.0, 0.0, float(np.log2(factor)), note.midi, -30.0)
+        rows.append(
+            (ev.cepstral_distance(rendered, right, RATE), ev.cepstral_distance(another, right, RATE), damage(asked))
+        )
+    return rows
