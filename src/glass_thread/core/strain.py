@@ -49,7 +49,7 @@ _BREATH, _HEIGHT = 0.35, 0.96  # per 10 dB over −30, per octave over G3, for a
 _HIGH_SHIFT, _STEEP = 0.20, 0.007
 _STRETCH, _HIGH_STRETCH = 0.3, 0.25  # per octave of duration, and more for each octave over G3
 _RENDERED = 0.3  # semitones from which a change counts in full as rendered
-_HALF_DB = 3.0  # damage that reads as 50
+_HALF_DB = 2.1  # damage that reads as 50; two takes of one singer differ by 0.8 dB, which reads as 5
 LOW_MOVEMENT = 0.02  # semitones rms below which a note has no movement of its own to lose
 
 
@@ -84,9 +84,9 @@ def damage(asked: Asked) -> float:
 
 
 def strain(asked: Asked) -> float:
-    """How audible the processing may be, 0 to 100; 50 where the expected damage is 3 dB."""
-    square = damage(asked) ** 2
-    return 100.0 * square / (square + _HALF_DB**2)
+    """How audible the processing may be, 0 to 100; 50 where the expected damage is 2.1 dB."""
+    cube = damage(asked) ** 3
+    return 100.0 * cube / (cube + _HALF_DB**3)
 
 
 def kept(sung: Floats, correction: Floats) -> float:

@@ -204,12 +204,21 @@ function StrainLimit() {
 
 function NoteFacts({ note }: { note: NoteOut }) {
   const limit = useEditor((s) => s.strainLimit);
+  const advised = note.strain > limit || Math.abs(note.tuned_midi - note.centre_midi) > 2;
   return (
     <Facts>
+      {advised && note.advice && <dd className="flag">{note.advice}</dd>}
+      {note.flags.map((flag) => (
+        <dd className="flag" key={flag}>{`⚑ ${flag}`}</dd>
+      ))}
       <dt>As sung, from target</dt>
       <dd>{`${signed(100 * (note.centre_midi - note.target_midi))} ct`}</dd>
       <dt>Tuned, from target</dt>
       <dd>{`${signed(100 * (note.tuned_midi - note.target_midi))} ct`}</dd>
+      <dt>Strain</dt>
+      <dd className={note.strain > limit ? "strained" : undefined}>{`${Math.round(note.strain)} of 100`}</dd>
+      <dt>Kept</dt>
+      <dd>{`${Math.round(note.kept)} %`}</dd>
       <dt>Drift</dt>
       <dd>{`${signed(note.drift_cents_per_s)} ct/s`}</dd>
       <dt>Vibrato</dt>
@@ -220,14 +229,6 @@ function NoteFacts({ note }: { note: NoteOut }) {
       <dd>{`${(note.end_s - note.start_s).toFixed(2)} s`}</dd>
       <dt>Level</dt>
       <dd>{`${signed(note.level_db, 1)} dBFS`}</dd>
-      <dt>Strain</dt>
-      <dd className={note.strain > limit ? "strained" : undefined}>{`${Math.round(note.strain)} of 100`}</dd>
-      <dt>Kept</dt>
-      <dd>{`${Math.round(note.kept)} %`}</dd>
-      {note.strain > limit && <dd className="flag">{`${note.advice}`}</dd>}
-      {note.flags.map((flag) => (
-        <dd className="flag" key={flag}>{`⚑ ${flag}`}</dd>
-      ))}
     </Facts>
   );
 }

@@ -21,6 +21,11 @@ const Scroll = styled.div`
     text-align: left;
     padding: 0;
     z-index: 1;
+    vertical-align: bottom;
+  }
+  & th[data-number] button {
+    text-align: right;
+    width: 100%;
   }
   & th button {
     font: inherit;
@@ -28,12 +33,13 @@ const Scroll = styled.div`
     color: var(--muted);
     background: none;
     border: 0;
-    padding: 6px 8px;
+    padding: 6px;
     cursor: pointer;
-    white-space: nowrap;
+    text-align: left;
+    line-height: 1.25;
   }
   & td {
-    padding: 4px 8px;
+    padding: 4px 6px;
     border-top: 1px solid var(--edge);
     white-space: nowrap;
   }
@@ -47,6 +53,7 @@ const Scroll = styled.div`
   & td.flags {
     color: var(--flag);
     white-space: normal;
+    min-width: 168px;
   }
   & tr[aria-selected="true"] {
     background: var(--select-wash);
@@ -127,7 +134,11 @@ export function NotesTable() {
         <thead>
           <tr>
             {COLUMNS.map((column, i) => (
-              <th key={column.name} aria-sort={sort.column === i ? (sort.down ? "descending" : "ascending") : "none"}>
+              <th
+                key={column.name}
+                data-number={column.number ? "" : undefined}
+                aria-sort={sort.column === i ? (sort.down ? "descending" : "ascending") : "none"}
+              >
                 <button
                   onClick={() => setSort({ column: i, down: sort.column === i ? !sort.down : column.number === true })}
                 >

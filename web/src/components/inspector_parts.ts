@@ -6,7 +6,7 @@ export const Body = styled.div`
   padding: 2px 12px 12px;
   display: flex;
   flex-direction: column;
-  gap: 6px;
+  gap: 3px;
   overflow: auto;
   flex: 1;
 `;
