@@ -88,6 +88,25 @@ class TuneTest(CliCase):
         self.assertEqual((code, out[:15]), (0, "4 notes changed"))
         self.assertAlmostEqual(self.centre(self.folder / "o.wav", 0.5, 0.8), 60.6, delta=0.05)
 
+    def test_edits_of_air_and_level(self) -> None:
+        source = write_short(self.folder)
+        operations = [
+            {"type": "set_breaths", "values": {"muted": True}},
+            {"type": "nudge_air", "air_ids": "all", "by_db": -6},
+            {"type": "clear_gaps"},
+        ]
+        (self.folder / "e.json").write_text(
+            json.dumps({"format": "glass-thread-edits", "version": 1, "operations": operations})
+        )
+        code, out, _ = self.run_verb("tune", source, self.folder / "o.wav", "--edits", self.folder / "e.json")
+        self.assertEqual(code, 0)
+        self.assertRegex(out, r"^0 notes and \d air events and gaps changed, ")
+        before, after = (sf.read(str(p))[0] for p in (source, self.folder / "o.wav"))
+        hiss = slice(round(1.46 * RATE), round(1.51 * RATE))
+        change = 10 * np.log10(np.mean(after[hiss] ** 2) / np.mean(before[hiss] ** 2))
+        self.assertAlmostEqual(change, -6.0, delta=0.05)
+        self.assertFalse(after[: round(0.2 * RATE)].any())
+
     def test_stereo_float(self) -> None:
         both = np.stack((sung_short()[1].audio, 0.5 * sung_short()[1].audio), axis=1)
         sf.write(str(self.folder / "s.wav"), both, RATE, subtype="FLOAT")

@@ -32,8 +32,9 @@ def run(chosen: argparse.Namespace) -> int:
         chosen.source, chosen.target, key=parse_key(chosen.key) if chosen.key else None, pull=chosen.pull,
         drift=chosen.drift, vibrato=chosen.vibrato, rounding=chosen.rounding, curve=chosen.curve, edits=chosen.edits,
     )  # fmt: skip
+    air = f" and {summary.air_changed} air events and gaps" if summary.air_changed else ""
     print(
-        f"{summary.notes_changed} notes changed, {100 * summary.untouched_share:.2f} % of samples bit-identical, "
+        f"{summary.notes_changed} notes{air} changed, {100 * summary.untouched_share:.2f} % of samples bit-identical, "
         f"peak {summary.peak_dbfs:.1f} dBFS"
     )
     return 0

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.content import Content
 from ..core.dither import quantise
 from ..core.errors import ParameterError
 from ..core.types import Floats
@@ -30,7 +31,7 @@ _BLOCK_S = 10
 
 @dataclass(frozen=True)
 class PrintSummary:
-    """What a print will hold: share of samples left as they are (0 to 1), peak in dBFS, changed notes."""
+    """What a print will hold: share of samples left as they are (0 to 1), peak in dBFS, what sounds different."""
 
     untouched_share: float
     peak_dbfs: float
@@ -64,7 +65,7 @@ def summarise(sound: TunedSound, document: TrackDocument) -> PrintSummary:
         same += int((source == tuned).all(axis=0).sum())
         total += source.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
-    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *_changed(document))
+    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *changed_counts(document.content))
 
 
 def write_print(
@@ -113,14 +114,16 @@ def write_print(
     else:
         stamp = _stamp(document, source.info)
         write_wav(path, written, rate, bits=depth, time_reference=stamp)
-    return PrintSummary(same / max(source.audio.shape[1], 1), float(gain_to_db(peak)), *_changed(document))
+    return PrintSummary(
+        same / max(source.audio.shape[1], 1), float(gain_to_db(peak)), *changed_counts(document.content)
+    )
 
 
-def _changed(document: TrackDocument) -> tuple[int, int]:
+def changed_counts(content: Content) -> tuple[int, int]:
     """How many notes, and how many air events and gaps, sound different."""
-    air = sum(not edited.is_as_sung for edited in document.content.air.values())
-    notes = sum(not edited.gesture.is_as_sung for edited in document.notes.values())
-    return notes, air + len(document.content.gaps)
+    air = sum(not edited.is_as_sung for edited in content.air.values())
+    notes = sum(not edited.gesture.is_as_sung for edited in content.notes.values())
+    return notes, air + len(content.gaps)
 
 
 def _stamp(document: TrackDocument, info: AudioInfo) -> int:

@@ -24,7 +24,7 @@ from ..core.units import gain_to_db
 from ..formats.audio import AudioInfo, read_audio, write_flac
 from ..formats.documents import read_curve, read_edits
 from ..formats.wav import write_wav
-from .print import PrintSummary, usual_depth
+from .print import PrintSummary, changed_counts, usual_depth
 from .tuned_sound import Plan, with_level
 
 
@@ -65,7 +65,7 @@ def tune_file(
     level = formant = np.zeros(len(contour.midi))
     if curve is not None:
         correction = curve_correction(analysis.contour, analysis.notes, read_curve(curve, analysis.contour))
-        changed = _notes_under(analysis, correction)
+        changed = (_notes_under(analysis, correction), 0)
     else:
         if operations is not None:
             content = edited_content(analysis, chosen, operations)
@@ -83,7 +83,7 @@ def tune_file(
         )
         level = level_plan(content, len(level))
         formant = formant_change(listed, gestures, len(level))
-        changed = sum(not gesture.is_as_sung for gesture in gestures.values())
+        changed = changed_counts(content)
     tuned = render_whole(audio, info.sample_rate, contour, correction, formant=formant)
     tuned = with_level(tuned, Plan(contour, correction, formant, level), info.sample_rate, 0)
     return _write(target, audio, tuned, info, changed)
@@ -94,7 +94,7 @@ def _notes_under(analysis: Analysis, correction: Floats) -> int:
     return sum(bool(correction[a:b].any()) for a, b in spans)
 
 
-def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: int) -> PrintSummary:
+def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: tuple[int, int]) -> PrintSummary:
     bits = usual_depth(info)
     flac = target.suffix.lower() == ".flac"
     if flac and bits == 32:
@@ -117,4 +117,4 @@ def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed:
     finally:
         temporary.unlink(missing_ok=True)
     same = (values.astype(np.float32 if bits == 32 else np.float64) / scale == audio).all(axis=0)
-    return PrintSummary(float(same.mean()), float(gain_to_db(peak)), changed)
+    return PrintSummary(float(same.mean()), float(gain_to_db(peak)), *changed)
