@@ -16,6 +16,7 @@ from .signal_tools import moving_average, runs
 from .types import HOP_S, Analysis
 from .validation import in_range
 
+_LEVEL_ENOUGH_DB = 0.05
 SHORTEST_GAP_S = 0.1
 SOUNDING_DB, DIGITAL_SILENCE_DB = 4.0, -100.0  # over the noise between phrases; less is no noise at all
 _SETTLE_S = 0.03
@@ -32,7 +33,10 @@ def typical_level(notes: Sequence[EditedNote]) -> float:
 
 
 def even_out(document: Document, key: Key, *, note_ids: Sequence[str], lift: float = 0.0, hold: float = 0.0) -> Change:
-    """Move notes towards the part's typical level: quiet ones up by the share `lift`, loud ones down by `hold`."""
+    """Move notes towards the part's typical level: quiet ones up by the share `lift`, loud ones down by `hold`.
+
+    Notes that lie on it already, within 0.05 dB, are left alone.
+    """
     del key
     in_range(lift, 0.0, 1.0, "Lift quiet")
     in_range(hold, 0.0, 1.0, "Hold loud")
@@ -42,7 +46,7 @@ def even_out(document: Document, key: Key, *, note_ids: Sequence[str], lift: flo
     after = []
     for edited in chosen:
         missing = typical - edited.note.level_db - edited.gesture.level_db
-        by = missing * (lift if missing > 0 else hold)
+        by = missing * (lift if missing > 0 else hold) if abs(missing) > _LEVEL_ENOUGH_DB else 0.0
         level = float(np.clip(round(edited.gesture.level_db + by, 2), low, high)) if by else edited.gesture.level_db
         after.append(replace(edited, gesture=replace(edited.gesture, level_db=level)))
     return difference(chosen, after)

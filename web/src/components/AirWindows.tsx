@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { signed } from "../document/pitch_names";
 import type { AirOut, PreviewOut } from "../document/schema";
+import { showAir } from "../hooks/air";
 import { reachOf, type ReachName } from "../hooks/reach";
 import { clearStackBreaths } from "../hooks/stack";
 import { useEditor } from "../hooks/useStore";
@@ -70,7 +71,11 @@ export function SoftenWindow() {
       {found && found.length > 0 && (
         <Found aria-label="Sibilants that change">
           {found.map(({ event, text }) => (
-            <li key={event.id}>{text}</li>
+            <li key={event.id}>
+              <button type="button" onClick={() => showAir(event)}>
+                {text}
+              </button>
+            </li>
           ))}
         </Found>
       )}

@@ -5,10 +5,18 @@ import { showHelp } from "../hooks/view";
 import { Button, Window } from "./ui";
 
 const List = styled.dl`
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 4px 18px;
+  columns: 2;
+  column-gap: 34px;
+  width: min(860px, 86vw);
   margin: 0 0 14px;
+  font-size: 14px;
+  & div {
+    display: grid;
+    grid-template-columns: 128px 1fr;
+    gap: 10px;
+    padding: 3px 0;
+    break-inside: avoid;
+  }
   & dt {
     font-weight: 600;
   }
@@ -23,12 +31,12 @@ export function HelpWindow() {
     <Window title="Keys" open={open} onClose={() => showHelp(false)}>
       <List>
         {KEYS.map(([key, what]) => (
-          <div key={key} style={{ display: "contents" }}>
+          <div key={key}>
             <dt>{key}</dt>
             <dd>{what}</dd>
           </div>
         ))}
-        <div style={{ display: "contents" }}>
+        <div>
           <dt>Wheel</dt>
           <dd>along the song; Ctrl zooms, Ctrl+Shift zooms pitch, Alt moves pitch</dd>
         </div>

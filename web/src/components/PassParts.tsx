@@ -11,6 +11,11 @@ export const Line = styled.div`
   gap: 8px;
   align-items: center;
   flex-wrap: wrap;
+  & > input {
+    flex: 1;
+    width: auto;
+    min-width: 0;
+  }
 `;
 
 export const Check = styled.label`
@@ -25,6 +30,21 @@ export const Found = styled.ul`
   max-height: 140px;
   overflow: auto;
   font-variant-numeric: tabular-nums;
+  & button {
+    font: inherit;
+    color: inherit;
+    background: none;
+    border: 0;
+    padding: 1px 4px;
+    border-radius: 4px;
+    cursor: pointer;
+  }
+  & button:hover {
+    background: var(--select-wash);
+  }
+  & button:focus-visible {
+    outline: 2px solid var(--select);
+  }
 `;
 
 const SETTLE_MS = 150;

@@ -115,7 +115,7 @@ const Sheet = styled(Modal)`
   border: 1px solid var(--edge);
   border-radius: 12px;
   min-width: 380px;
-  max-width: min(680px, 94vw);
+  max-width: 94vw;
   max-height: 90vh;
   overflow: auto;
   box-shadow: 0 18px 60px rgba(0, 30, 28, 0.25);

@@ -84,7 +84,7 @@ export const store = createStore<EditorState>(() => ({
   window: null,
   airAs: "level",
   spectrum: null,
-  strainLimit: 40,
+  strainLimit: 50,
   listening: "tuned",
   playing: false,
   cursor_s: 0,

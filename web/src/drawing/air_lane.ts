@@ -88,15 +88,21 @@ function drawWords(
   },
 ): void {
   const dragged = data.mark?.kind === "level" && data.mark.of === "air" && data.mark.ids.includes(event.id);
-  if (event.harsh_db !== null) drawFlag(ctx, theme, at.x + 4, at.top + 8);
   const left = at.x + (event.harsh_db !== null ? 12 : 2);
   ctx.font = `${at.chosen || dragged ? 650 : 450} 11px ${FONT}`;
   ctx.fillStyle = at.chosen ? theme.select : at.edited ? theme.tuned : theme.muted;
   const kind = (event.voiced ? "~" : "") + (NAMES[event.kind] ?? event.kind);
   const level = at.change.muted ? "silent" : signed(at.change.db, Math.abs(at.change.db) < 10 ? 1 : 0);
-  const text = at.edited ? level : kind;
-  if (dragged || at.edited || at.chosen || at.width > 34)
-    ctx.fillText(dragged ? `${level} dB` : text, left, at.top + 8);
+  const text = dragged ? `${level} dB` : at.edited ? level : kind;
+  const worded = dragged || at.edited || at.chosen || at.width > 34;
+  if (data.spectrum && (worded || event.harsh_db !== null)) {
+    const colour = ctx.fillStyle;
+    ctx.fillStyle = theme.sheet;
+    ctx.fillRect(at.x, at.top + 1, left - at.x + (worded ? ctx.measureText(text).width + 3 : 0), 15);
+    ctx.fillStyle = colour;
+  }
+  if (worded) ctx.fillText(text, left, at.top + 8);
+  if (event.harsh_db !== null) drawFlag(ctx, theme, at.x + 4, at.top + 8);
 }
 
 function trace(ctx: CanvasRenderingContext2D, kind: string, x: number, y: number, width: number, height: number): void {

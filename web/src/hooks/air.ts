@@ -23,10 +23,11 @@ export function selectAir(events: AirOut[], options: { add?: boolean } = {}): vo
     else chosen.add(event.id);
   }
   store.setState({ airSelection: chosen, selection: new Set(), mark: null });
-  if (events.length === 1) reveal(events[0]!);
+  if (events.length === 1) showAir(events[0]!);
 }
 
-function reveal(event: AirOut): void {
+/** Move the window so that an event is in sight. */
+export function showAir(event: AirOut): void {
   const { view, analysis } = store.getState();
   if (!analysis || (event.start_s >= view.start_s && event.end_s <= view.end_s)) return;
   const length = view.end_s - view.start_s;
