@@ -5,11 +5,11 @@ import { store, trackOf } from "../document/store";
 import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../gestures/drag_note";
 import { edgeMark, extendLine, glideMark, markOperation } from "../gestures/shape_note";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
-import { airAt, type AirHit, levelNoteAt } from "../geometry/air";
+import { levelNoteAt } from "../geometry/air";
 import { laneMark, type LaneDrag } from "../gestures/shape_level";
 import { noteAt, notesIn } from "../geometry/hit_test";
 import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
-import { selectAir } from "./air";
+import { airUnder, beginInAir, releaseInAir } from "./air_pointer";
 import { edit, select } from "./editing";
 import { takeSplit, proposeSplitAt, pointerPlace } from "./splitting";
 import { play } from "./playing";
@@ -32,13 +32,6 @@ function noteUnder(x: number, y: number, width: number, height: number): NoteOut
   return noteAt(x, y, document.notes, curves, view, lanes);
 }
 
-function airUnder(x: number, y: number, width: number, height: number): AirHit | null {
-  const { document, view } = store.getState();
-  const lanes = layLanes(width, height);
-  if (!document || y < lanes.air.top || y >= lanes.level.top) return null;
-  return airAt(x, document.air, view, lanes);
-}
-
 /** The handle of the selected note under a point. */
 function handleUnder(x: number, y: number, width: number, height: number): { handle: Handle; note: NoteOut } | null {
   const { document, selection, view } = store.getState();
@@ -48,33 +41,6 @@ function handleUnder(x: number, y: number, width: number, height: number): { han
   const lanes = layLanes(width, height);
   const handle = handleAt(x, y, handlesOf(note, document.notes, view, lanes));
   return handle ? { handle, note } : null;
-}
-
-/** A press in the air lane: on an event its level or edge is taken, beside one a stretch of time. */
-function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: number, y: number): LaneDrag | null {
-  const { airSelection } = store.getState();
-  if (!hit) {
-    store.setState({ selection: new Set(), airSelection: new Set(), mark: null });
-    return { kind: "stretch", from_s: time_s };
-  }
-  if (event.shiftKey || event.ctrlKey || event.metaKey) {
-    selectAir([hit.event], { add: true });
-    return null;
-  }
-  if (!airSelection.has(hit.event.id)) selectAir([hit.event]);
-  if (hit.side) return { kind: "air_edge", event: hit.event, side: hit.side };
-  return { kind: "level", of: "air", ids: [...store.getState().airSelection], fromY: y, moved: false };
-}
-
-/** A press without a drag: on one of several chosen events it chooses that one, on nothing it places the cursor. */
-function releaseInAir(drag: LaneDrag, event: PointerEvent): void {
-  const { document, airSelection, playing } = store.getState();
-  if (drag.kind === "level" && drag.of === "air" && airSelection.size > 1 && !event.shiftKey) {
-    const pressed = document?.air.filter((a) => pointerPlace.time_s >= a.start_s && pointerPlace.time_s <= a.end_s);
-    if (pressed?.length) selectAir(pressed);
-  }
-  if (drag.kind === "stretch" && !playing)
-    store.setState({ cursor_s: Math.max(0, drag.from_s + (trackOf(store.getState())?.offset_s ?? 0)) });
 }
 
 /** Connect a canvas; returns what disconnects it. */
