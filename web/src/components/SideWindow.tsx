@@ -19,7 +19,7 @@ const Frame = styled.section`
   box-shadow: 0 14px 44px rgba(0, 30, 28, 0.28);
   z-index: 15;
   outline: none;
-  & header {
+  & .head {
     display: flex;
     justify-content: space-between;
     align-items: center;
@@ -54,12 +54,12 @@ export function SideWindow(props: { title: string; onClose: () => void; children
         props.onClose();
       }}
     >
-      <header>
+      <div className="head">
         <h3>{props.title}</h3>
         <Button onPress={props.onClose} aria-label={`Close ${props.title}`}>
           ✕
         </Button>
-      </header>
+      </div>
       {props.children}
     </Frame>
   );

@@ -1,0 +1,81 @@
+"""Every screen and window checked by axe-core, against the rules of WCAG 2 that a program can test; keys and focus."""
+
+from pathlib import Path
+
+from tests.browser.test_air import AirCase
+
+AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
+
+
+class AccessTest(AirCase):
+    def violations(self) -> list[tuple[str, str]]:
+        self.page.wait_for_timeout(300)  # colours must have settled
+        self.page.evaluate(AXE.read_text())
+        result = self.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
+        return [(v["id"], v["nodes"][0]["html"][:160]) for v in result["violations"]]
+
+    def test_screens(self) -> None:
+        page = self.page
+        with self.subTest("sheet"):
+            self.assertEqual(self.violations(), [])
+        self.press("n")
+        with self.subTest("note chosen"):
+            self.assertEqual(self.violations(), [])
+        self.press("a", "e")
+        with self.subTest("air chosen"):
+            self.assertEqual(self.violations(), [])
+        page.get_by_role("button", name="Notes table").click()
+        with self.subTest("table"):
+            self.assertEqual(self.violations(), [])
+        page.get_by_role("button", name="Songs").click()
+        page.get_by_role("button", name="Open", exact=True).first.wait_for()
+        with self.subTest("songs"):
+            self.assertEqual(self.violations(), [])
+        page.go_back()
+        page.get_by_role("button", name="Sheet", exact=True).click()
+
+    def test_night(self) -> None:
+        self.page.get_by_role("button", name="Night theme").click()
+        self.press("n")
+        self.assertEqual(self.violations(), [])
+
+    def test_windows_beside_the_sheet(self) -> None:
+        page = self.page
+        self.press("n")
+        for menu, item in (
+            ("Air and level", "Soften harsh sibilants…"),
+            ("Air and level", "Breaths…"),
+            ("Air and level", "Even out…"),
+            ("Air and level", "Clear gaps…"),
+            ("Air and level", "Loudness…"),
+            ("More for the selection", "Read again…"),
+            (None, "Tune pass…"),
+            (None, "More or fewer notes…"),
+        ):
+            if menu:
+                self.choose_from(menu, item)
+            else:
+                page.get_by_role("button", name=item).click()
+            page.get_by_role("dialog").wait_for()
+            with self.subTest(item):
+                self.assertEqual(self.violations(), [])
+                self.assertEqual(page.evaluate("() => document.activeElement.getAttribute('role')"), "dialog")
+                page.keyboard.press("Escape")
+                page.get_by_role("dialog").wait_for(state="detached")
+                self.assertEqual(page.evaluate("() => document.activeElement.getAttribute('role')"), "application")
+                self.assertEqual(len(page.evaluate("() => window.glassThread.selected()")), 1)  # Escape is used up
+
+    def test_a_menu_does_nothing_until_something_is_chosen(self) -> None:
+        page = self.page
+        self.press("n")
+        button = page.get_by_role("button", name="More for the selection")
+        button.press("Enter")
+        page.get_by_role("menu").wait_for()
+        self.assertEqual(self.violations(), [])
+        for key in ("ArrowDown", "ArrowDown", "ArrowUp", "End", "Home"):
+            page.keyboard.press(key)
+        page.keyboard.press("Escape")
+        page.get_by_role("menu").wait_for(state="detached")
+        self.settle()
+        self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
+        self.assertTrue(button.evaluate("(b) => b === document.activeElement"))
