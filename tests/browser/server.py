@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -11,6 +12,7 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from functools import lru_cache
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -60,6 +62,16 @@ class Application:
             self.process = None
 
 
+@lru_cache(maxsize=1)
+def prepared() -> tempfile.TemporaryDirectory[str]:
+    """A data folder with the demo song in it and nothing else, made once; every class works on its own copy."""
+    temporary = tempfile.TemporaryDirectory()
+    first = Application(Path(temporary.name) / "data")
+    first.start()
+    first.kill()
+    return temporary
+
+
 class BrowserCase(unittest.TestCase):
     """One application with the demo song and one browser for all tests of a class."""
 
@@ -68,6 +80,7 @@ class BrowserCase(unittest.TestCase):
         temporary = tempfile.TemporaryDirectory()
         cls.addClassCleanup(temporary.cleanup)
         cls.folder = Path(temporary.name)
+        shutil.copytree(Path(prepared().name) / "data", cls.folder / "data")
         cls.application = Application(cls.folder / "data")
         cls.application.start()
         cls.addClassCleanup(cls.application.kill)

@@ -5,9 +5,10 @@ import re
 import numpy as np
 import soundfile as sf
 
+from glass_thread.core.evaluation import border_jump
 from glass_thread.core.f0 import track_f0
 from glass_thread.core.types import HOP_S
-from glass_thread.demo.build import SAMPLE_RATE
+from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
 from tests.browser.test_air import AirCase
@@ -39,6 +40,9 @@ class RepairCase(AirCase):
         printed, rate = sf.read(download.value.path())
         page.get_by_role("button", name="Close").click()
         self.assertEqual(rate, SAMPLE_RATE)
+        source, _ = sf.read(FOLDER / "lead.flac")
+        borders = [edge for note in lead().notes for edge in (note.start_s, note.end_s)]
+        self.assertLess(border_jump(source, printed, rate, borders), 1.3)  # no click at any splice
         intended = sing(lead().in_tune(), rate).midi
         read = track_f0(printed, rate).midi
         place = np.minimum((np.arange(len(read)) * HOP_S * rate).round().astype(int), len(intended) - 1)

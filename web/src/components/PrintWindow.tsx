@@ -77,7 +77,7 @@ export function PrintWindow({ onClose }: { onClose: () => void }) {
           {summary ? `${(100 * summary.untouched_share).toFixed(2)} % of samples stay bit-identical` : "…"}
         </strong>
         <Quiet>Changed</Quiet>
-        <span>{summary ? `${summary.notes_changed} notes, ${summary.air_changed} air events and gaps` : "…"}</span>
+        <span>{summary ? `${summary.notes_changed} notes; air and gaps: ${summary.air_changed}` : "…"}</span>
         <Quiet>Peak</Quiet>
         <span>{summary ? `${signed(summary.peak_dbfs, 1)} dBFS` : "…"}</span>
         {over > 0 && (

@@ -15,8 +15,9 @@ const LEVEL_WINDOWS: Action[] = [
 
 const Row = styled.div`
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 8px;
+  gap: 6px 8px;
   padding: 4px 8px;
   border-bottom: 1px solid var(--edge);
   font-size: 13px;

@@ -3,7 +3,7 @@
 import { type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { columns, voicedRuns } from "../geometry/polyline";
-import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
+import { type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { drawFlag, drawFray } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
@@ -69,7 +69,7 @@ function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   ctx.beginPath();
   ctx.roundRect(x, y - reach, width, 2 * reach, Math.min(4, reach));
   ctx.fill();
-  ctx.fillStyle = chosen ? theme.select : note.edited ? theme.tuned : theme.rail;
+  ctx.fillStyle = chosen ? theme.select : bent(data, note) ? theme.tuned : theme.rail;
   ctx.fillRect(x, y - 0.75, width, 1.5);
   if (note.centre_span) drawCentreSpan(ctx, lanes, data, theme, note, note.centre_span);
   if (chosen) {
@@ -139,6 +139,10 @@ function drawThread(
   ctx.stroke();
 }
 
+const NAME_WIDTH = 64;
+const NAME_RISE = 22; // pixels that a name gives way at most
+const GLIDING_S = 0.07; // at both ends of a note, where its thread is on the way from or to its neighbour
+
 /** The tuned thread is drawn where it differs from the sung one; elsewhere the two are one. */
 function drawTuned(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, seen: NoteOut[]): void {
   const { curves } = data;
@@ -146,13 +150,18 @@ function drawTuned(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
     const a = Math.max(0, Math.round(note.start_s / curves.hop_s));
     const b = Math.min(curves.sung.length, Math.round(note.end_s / curves.hop_s) + 1);
     const colour = data.selection.has(note.id) ? theme.select : theme.tuned;
-    const bent = note.edited && differs(curves.sung, curves.tuned, a, b);
-    if (bent || data.selection.has(note.id)) drawThread(ctx, lanes, data, curves.tuned, colour, 2.4, [a, b]);
+    if (bent(data, note) || data.selection.has(note.id))
+      drawThread(ctx, lanes, data, curves.tuned, colour, 2.4, [a, b]);
   }
 }
 
-function differs(sung: Float32Array, tuned: Float32Array, from: number, to: number): boolean {
-  for (let i = from; i < to; i++) if (Math.abs(tuned[i]! - sung[i]!) > SAME) return true;
+/** Whether a note's pitch is changed: one whose level alone is changed shows that in the level lane. */
+function bent(data: SheetData, note: NoteOut): boolean {
+  const { sung, tuned, hop_s } = data.curves;
+  if (!note.edited) return false;
+  const last = Math.min(sung.length, Math.round(note.end_s / hop_s) + 1);
+  for (let frame = Math.max(0, Math.round(note.start_s / hop_s)); frame < last; frame++)
+    if (Math.abs(tuned[frame]! - sung[frame]!) > SAME) return true;
   return false;
 }
 
@@ -190,6 +199,19 @@ function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   }
 }
 
+/** Top of both threads under a note's name, so that it stands clear of them; at most `limit`. */
+function threadTop(lanes: Lanes, data: SheetData, note: NoteOut, limit: number): number {
+  const { sung, tuned, hop_s } = data.curves;
+  const end_s = Math.min(
+    note.end_s - GLIDING_S,
+    xToTime(timeToX(note.start_s, data.view, lanes) + NAME_WIDTH, data.view, lanes),
+  );
+  let high = Number.NEGATIVE_INFINITY;
+  for (let frame = Math.round((note.start_s + GLIDING_S) / hop_s); frame < end_s / hop_s; frame++)
+    for (const value of [sung[frame] ?? Number.NaN, tuned[frame] ?? Number.NaN]) if (value > high) high = value;
+  return Math.max(limit, midiToY(high, data.view, lanes));
+}
+
 function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
   const { view, song } = data;
   const x = timeToX(note.start_s, view, lanes);
@@ -197,7 +219,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const flagged = note.flags.length > 0;
   const rail = midiToY(note.target_midi, view, lanes);
   const centre = midiToY(note.centre_midi, view, lanes);
-  const y = Math.min(rail, centre) - 13;
+  const y = Math.min(rail, centre, threadTop(lanes, data, note, Math.min(rail, centre) - NAME_RISE)) - 13;
   if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
   if (width < 30) return;
