@@ -32,6 +32,10 @@ class GestureCase(BrowserCase):
     def canvas(self):
         return self.page.get_by_role("application")
 
+    def notes(self) -> list[dict]:
+        """All notes as the server knows them."""
+        return self.page.evaluate("() => window.glassThread.notes()")
+
     def note(self) -> dict:
         """The chosen note as the server knows it."""
         return self.page.evaluate("() => window.glassThread.selected()[0]")
@@ -287,8 +291,17 @@ class CompareTest(GestureCase):
         page.keyboard.press("t")
         self.until("n.gesture.pull === 1")
         target = self.note()["target_midi"]
-        self.choose_from("More for the selection", "Carry to phrases like this one")
-        page.get_by_text(re.compile(r"Carried to phrase \d")).wait_for()
+        self.choose_from("More for the selection", "Phrases like this one…")
+        window = page.get_by_role("dialog", name="Phrases like this one")
+        window.get_by_role("checkbox", name=re.compile("8 · bar 16.1 hold the line")).wait_for()
+        window.get_by_text(re.compile("notes? change")).wait_for()
+        self.assertFalse(any(n["edited"] for n in self.notes() if n["phrase"] == 7))
+        window.get_by_role("checkbox", name=re.compile("8 · bar")).uncheck()
+        window.get_by_text(re.compile("notes? change")).wait_for(state="detached")
+        window.get_by_role("checkbox", name=re.compile("8 · bar")).check()
+        window.get_by_role("button", name="Take it").click()
+        window.wait_for(state="detached")
+        self.settle()
         same = page.evaluate(
             "(m) => window.glassThread.notes().filter((n) => n.edited && n.target_midi === m).length", target
         )

@@ -21,12 +21,12 @@ OTHERWISE = ((32.4, "F4", 65), (33.35, "E4", 64))  # what only an ear can know: 
 
 
 class RepairCase(AirCase):
-    def notes(self, wanted: str) -> list[dict]:
+    def found(self, wanted: str) -> list[dict]:
         return self.page.evaluate(wanted)
 
     def flags(self) -> set[str]:
         """What is still marked, but for the fall that is meant."""
-        notes = [n for n in self.notes("() => window.glassThread.notes()") if not n["start_s"] < 29.0 < n["end_s"]]
+        notes = [n for n in self.notes() if not n["start_s"] < 29.0 < n["end_s"]]
         return {flag.split(":")[0] for note in notes for flag in note["flags"]}
 
     def check_print(self) -> None:
@@ -89,10 +89,10 @@ class KeyboardTest(RepairCase):
         page.get_by_role("button", name="Take it").press("Enter")
         page.get_by_role("dialog").wait_for(state="detached")
         self.settle()
-        for start in [note["start_s"] for note in self.notes(DRIFTING)]:
+        for start in [note["start_s"] for note in self.found(DRIFTING)]:
             self.choose(start + 0.05)
             self.typed("Drift (%)", "0")
-        for start in [note["start_s"] for note in self.notes(WIDE)]:
+        for start in [note["start_s"] for note in self.found(WIDE)]:
             self.choose(start + 0.05)
             self.typed("Vibrato (%)", "60")
         for at_s, target, _ in OTHERWISE:
@@ -126,7 +126,7 @@ class PointerTest(RepairCase):
         """Click its phrase in the list, then the note itself."""
         self.page.get_by_text(re.compile(rf"^{note['phrase'] + 1} · bar")).click()
         self.page.wait_for_timeout(150)
-        first = next(n for n in self.notes("() => window.glassThread.notes()") if n["phrase"] == note["phrase"])
+        first = next(n for n in self.notes() if n["phrase"] == note["phrase"])
         box, (x, y) = self.canvas().bounding_box(), self.lane("level", first["start_s"] - 0.2)
         self.page.mouse.click(max(x, box["x"] + 62), y)  # beside all notes: nothing is chosen, and no strip in the way
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["tuned_midi"]))
@@ -148,16 +148,16 @@ class PointerTest(RepairCase):
         window.get_by_role("button", name="Take it").click()
         window.wait_for(state="detached")
         self.settle()
-        for note in self.notes(DRIFTING):
+        for note in self.found(DRIFTING):
             self.choose(note)
             self.pull_to(self.at_the_note("Drift"), 0.5, 1.2)
             self.until("n.gesture.drift === 0")
-        for note in self.notes(WIDE):
+        for note in self.found(WIDE):
             self.choose(note)
             self.pull_to(self.at_the_note("Vibrato"), 0.5, 0.81)
             self.until("n.gesture.vibrato < 0.8 && n.gesture.vibrato > 0.3")
         for at_s, _, midi in OTHERWISE:
-            note = next(n for n in self.notes("() => window.glassThread.notes()") if n["end_s"] > at_s)
+            note = next(n for n in self.notes() if n["end_s"] > at_s)
             self.choose(note)
             x, y = self.place((note["start_s"] + note["end_s"]) / 2, note["tuned_midi"])
             page.mouse.move(x, y)
@@ -166,9 +166,7 @@ class PointerTest(RepairCase):
             page.mouse.up()
             self.settle()
             self.until(f"n.target_midi === {midi} && n.gesture.pull === 1")
-        for note in self.notes(
-            "() => window.glassThread.notes().filter((n) => n.flags.some((f) => f.startsWith('abrupt')))"
-        ):
+        for note in [n for n in self.notes() if any(flag.startswith("abrupt") for flag in n["flags"])]:
             self.choose(note)
             self.choose_from("More for the selection", "Soften the joins")
             self.settle()

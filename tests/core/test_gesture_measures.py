@@ -7,6 +7,7 @@ import scipy.signal as ss
 
 from glass_thread.core.contour import split_contour
 from glass_thread.core.edits import EditedNote, apply_change
+from glass_thread.core.errors import ParameterError
 from glass_thread.core.f0 import track_f0
 from glass_thread.core.flags import find_abrupt_joins
 from glass_thread.core.gestures import Gesture, added_vibrato, pitch_correction, split_note
@@ -148,6 +149,17 @@ class OtherGesturesTest(unittest.TestCase):
         after = apply_change(document, apply_operation(document, KEY, copy))
         for i in range(3):
             self.assertEqual(after[f"n{i + 3}"].gesture, after[f"n{i}"].gesture)
+
+    def test_copied_gestures_go_on_over_again(self) -> None:
+        notes = [Note(f"n{i}", i * 0.5, i * 0.5 + 0.4, 60.0, 0.0, None, -20.0, 0) for i in range(7)]
+        document = {n.id: EditedNote(n) for n in notes}
+        for i, drift in enumerate((0.2, 0.7)):
+            document[f"n{i}"] = EditedNote(notes[i], Gesture(drift=drift))
+        copy = {"type": "copy_gestures", "from_ids": ["n0", "n1"], "to_ids": ["n2", "n3", "n4", "n5"]}
+        after = apply_change(document, apply_operation(document, KEY, copy))
+        self.assertEqual([after[f"n{i}"].gesture.drift for i in range(2, 6)], [0.2, 0.7, 0.2, 0.7])
+        with self.assertRaisesRegex(ParameterError, "2 notes were copied and 3 are selected"):
+            apply_operation(document, KEY, {**copy, "to_ids": ["n2", "n3", "n4"]})
 
     def test_nudging_keeps_each_notes_own_start_and_the_range(self) -> None:
         notes = [Note(f"n{i}", i * 0.5, i * 0.5 + 0.4, 60.0, 0.0, None, -20.0, 0) for i in range(2)]

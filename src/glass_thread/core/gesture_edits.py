@@ -145,19 +145,19 @@ def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:
 def copy_gestures(
     document: Document, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True
 ) -> Change:
-    """Give notes the gestures of others, in order of time; with or without their targets.
+    """Give notes the gestures of others, in order of time and over again; with or without their targets.
 
     Hand curves move with the note's start.
     """
     sources = sorted(selected(document, from_ids), key=lambda e: e.note.start_s)
     chosen = sorted(selected(document, to_ids), key=lambda e: e.note.start_s)
-    if len(sources) not in (1, len(chosen)):
+    if not sources or len(chosen) % len(sources):
         raise ParameterError(
             f"{len(sources)} notes were copied and {len(chosen)} are selected; select as many, or copy one."
         )
     after = []
     for i, edited in enumerate(chosen):
-        source = sources[0] if len(sources) == 1 else sources[i]
+        source = sources[i % len(sources)]
         gesture = source.gesture
         moved = edited.note.start_s - source.note.start_s
         strokes = tuple(replace(s, points=tuple((t + moved, p) for t, p in s.points)) for s in gesture.hand)

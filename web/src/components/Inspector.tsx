@@ -4,7 +4,7 @@ import type { NoteOut } from "../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../document/values";
 import { changeValueBy, editSelection, setValue } from "../hooks/editing";
-import { carryToAlike, centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
+import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
 import { beginSplit } from "../hooks/splitting";
 import { useEditor } from "../hooks/useStore";
 import { setStrainLimit, showWindow } from "../hooks/view";
@@ -46,8 +46,8 @@ const MORE: Action[] = [
   ["This is air, no note", () => void editSelection({ type: "make_air" })],
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
-  ["The same, without targets", () => pasteGestures(false)],
-  ["Carry to phrases like this one", carryToAlike],
+  ["Put them here without their targets", () => pasteGestures(false)],
+  ["Phrases like this one…", () => showWindow("alike")],
 ];
 
 const Fold = styled.details`

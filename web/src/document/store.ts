@@ -20,7 +20,8 @@ export interface Message {
   kind: "trouble" | "done";
 }
 
-export type WindowName = "pass" | "recut" | "read_again" | "soften" | "breaths" | "even" | "gaps" | "loudness";
+export type WindowName =
+  "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness";
 
 export interface EditorState {
   songs: SongOut[] | null;

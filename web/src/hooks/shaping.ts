@@ -33,19 +33,16 @@ export function pasteGestures(targets: boolean): void {
   void edit({ type: "copy_gestures", from_ids: copied, to_ids, targets });
 }
 
-/** Carry a phrase's gestures to every phrase that repeats it. */
-async function copyToAlike(phrase: number): Promise<void> {
+/** The phrase of the selection and those that repeat it in pitch and rhythm. */
+export async function findAlike(): Promise<{ phrase: number; alike: number[] } | null> {
   const { document } = store.getState();
-  if (!document) return;
-  await report(async () => {
-    const { phrases } = await api.alike(document.track_id, phrase);
-    if (phrases.length === 0) return say("No other phrase has this melody and rhythm.", "done");
-    const of = (index: number): string[] => document.notes.filter((n) => n.phrase === index).map((n) => n.id);
-    for (const index of phrases) {
-      await edit({ type: "copy_gestures", from_ids: of(phrase), to_ids: of(index), targets: true });
-    }
-    say(`Carried to phrase ${phrases.map((index) => index + 1).join(", ")}.`, "done");
+  const first = selectedNotes()[0];
+  if (!document || !first) return null;
+  let alike: number[] = [];
+  const fine = await report(async () => {
+    alike = (await api.alike(document.track_id, first.phrase)).phrases;
   });
+  return fine ? { phrase: first.phrase, alike } : null;
 }
 
 /** Take the centre from the part around a time. */
@@ -53,11 +50,6 @@ function centreHere(note: NoteOut, time_s: number): void {
   const half = Math.min(0.12, (note.end_s - note.start_s) / 4);
   const at = Math.min(Math.max(time_s, note.start_s + half), note.end_s - half);
   void edit({ type: "centre_here", note_id: note.id, start_s: at - half, end_s: at + half });
-}
-
-export function carryToAlike(): void {
-  const first = selectedNotes()[0];
-  if (first) void copyToAlike(first.phrase);
 }
 
 /** The centre from around the pointer, the play position or the middle, whichever lies in the note first. */

@@ -8,6 +8,7 @@ import { LoudnessWindow } from "../components/LoudnessWindow";
 import { NotesTable } from "../components/NotesTable";
 import { PassWindow } from "../components/PassWindow";
 import { PhraseList } from "../components/PhraseList";
+import { AlikeWindow } from "../components/AlikeWindow";
 import { ReadAgainWindow, RecutWindow } from "../components/RecutWindow";
 import { Overview, SheetView } from "../components/SheetView";
 import { SongBar } from "../components/SongBar";
@@ -79,6 +80,7 @@ export function Editor() {
       {shown === "pass" && <PassWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
+      {shown === "alike" && <AlikeWindow />}
       {shown === "soften" && <SoftenWindow />}
       {shown === "breaths" && <BreathsWindow />}
       {shown === "even" && <EvenOutWindow />}
