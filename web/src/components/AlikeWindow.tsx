@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import styled from "styled-components";
 import { barText } from "../document/time_text";
 import { showPhrase } from "../hooks/editing";
 import { usePhrases } from "../hooks/phrases";
@@ -8,6 +9,13 @@ import { showWindow } from "../hooks/view";
 import { Check, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { Button, Quiet } from "./ui";
+
+const Offer = styled.div`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  justify-content: space-between;
+`;
 
 /** Offer a phrase's gestures to the phrases that repeat it. */
 export function AlikeWindow() {
@@ -40,15 +48,15 @@ export function AlikeWindow() {
         </Quiet>
       )}
       {found?.alike.map((index) => (
-        <Check key={index} as="div">
-          <label>
+        <Offer key={index}>
+          <Check>
             <input type="checkbox" checked={!left.has(index)} onChange={() => change(index)} />
-            {` ${index + 1} · bar ${song ? barText(phrases[index]?.start_s ?? 0, song) : ""} ${phrases[index]?.words ?? ""}`}
-          </label>
+            {`${index + 1} · bar ${song ? barText(phrases[index]?.start_s ?? 0, song) : ""} ${phrases[index]?.words ?? ""}`}
+          </Check>
           <Button onPress={() => showPhrase(index)} aria-label={`Show phrase ${index + 1}`}>
             Show
           </Button>
-        </Check>
+        </Offer>
       ))}
       {found && found.alike.length > 0 && (
         <Check>

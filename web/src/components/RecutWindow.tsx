@@ -69,7 +69,7 @@ const VOICES = [
 
 /** Read the pitch of the chosen notes again, looking only where this voice can be. */
 export function ReadAgainWindow() {
-  const [[low_hz, high_hz], setRange] = useState<[number, number]>([50, 300]);
+  const [[low_hz, high_hz], setRange] = useState<[number, number]>([80, 600]);
   const selection = useEditor((s) => s.selection);
   const operation = selection.size > 0 ? { type: "read_again", note_ids: [...selection], low_hz, high_hz } : null;
   const tried = useTried(operation);
@@ -115,7 +115,10 @@ export function ReadAgainWindow() {
         onCommit={high}
       />
       <p aria-live="polite">
-        {tried && (tried.changed_notes > 0 ? `${tried.changed_notes} read otherwise.` : "Nothing is read otherwise.")}
+        {tried &&
+          (tried.changed_notes > 0
+            ? `${tried.changed_notes === 1 ? "1 note" : `${tried.changed_notes} notes`} read otherwise.`
+            : "Nothing is read otherwise.")}
       </p>
       <LostEdits tried={tried} />
       <TakeLine operation={operation} nothing={!tried?.changed_notes} />
