@@ -203,6 +203,15 @@ class OwnersTest(ContentCase):
         alone = AirEvent("a9", "consonant", 2.3, 2.4, -30.0)
         self.assertIsNone(owner_of(alone, notes))
 
+    def test_all_at_once_are_those_of_one_by_one(self) -> None:
+        rng = np.random.default_rng(3)
+        kinds = ("sibilant", "consonant", "breath")
+        starts = np.sort(rng.uniform(0.0, 4.0, 40))
+        air = [AirEvent(f"a{i}", kinds[i % 3], t, t + rng.uniform(0.02, 0.3), -30.0) for i, t in enumerate(starts)]  # type: ignore[arg-type]
+        content = replace(self.content, air={event.id: EditedAir(event) for event in air})
+        notes = [e.note for e in content.notes.values()]
+        self.assertEqual(air_owners(content), {event.id: owner_of(event, notes) for event in air})
+
     def test_a_voiced_one_belongs_to_the_note_it_lies_in(self) -> None:
         notes = [e.note for e in self.content.notes.values()]
         self.assertEqual(owner_of(AirEvent("a9", "sibilant", 0.9, 1.0, -30.0, voiced=True), notes), "n0001")

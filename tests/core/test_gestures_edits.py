@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.edits import EditedNote, apply_change
+from glass_thread.core.edits import EditedNote, apply_change, current_target, current_targets
 from glass_thread.core.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.gestures import Gesture, note_correction, pitch_correction, split_note
 from glass_thread.core.note_changes import level_change
@@ -181,3 +181,16 @@ class OperationTest(unittest.TestCase):
         for change in steps:
             state = apply_change(state, change)
         self.assertEqual(state, end)
+
+
+class TargetsTest(unittest.TestCase):
+    def test_all_at_once_are_those_of_one_by_one(self) -> None:
+        pitches = list(60 + np.random.default_rng(4).uniform(-5, 12, 60))
+        for gap in (0.0, 0.3):
+            _, notes = sung(pitches, gap=gap)
+            document = {
+                n.id: EditedNote(n, Gesture(rounding=("scale", "semitone")[i % 2])) for i, n in enumerate(notes)
+            }
+            one_by_one = {i: current_target(document, e, KEY) for i, e in document.items()}
+            self.assertEqual(current_targets(document, KEY), one_by_one)
+        self.assertEqual(current_targets({}, KEY), {})

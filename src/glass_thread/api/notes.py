@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -10,7 +10,6 @@ from apiflask import APIBlueprint
 from ..core.air_passes import harsh
 from ..core.content import air_owners
 from ..core.edits import EditedNote
-from ..core.flags import second_pitch
 from ..core.gesture_edits import alike_phrases
 from ..core.gestures import note_frames
 from ..core.note_edits import lost_edits, propose_split
@@ -27,13 +26,12 @@ note_routes = APIBlueprint("notes", __name__, tag="Notes")
 def _note_data(document: TrackDocument, edited: EditedNote, target: float, flags: list[str], plan: Plan) -> dict:
     note, gesture = edited.note, edited.gesture
     tuned = note.centre_midi + gesture.pull * (target - note.centre_midi)
-    plain = asdict(replace(note, reading=None))
     a, b = note_frames(note, len(plan.correction))
     asked = asked_of(note, document.analysis, plan.correction, plan.formant)
-    return {**plain, "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
+    return {**vars(note), "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
             "flags": flags, "gesture": gesture, "strain": strain(asked),
             "kept": kept(plan.contour.midi[a:b], plan.correction[a:b]),
-            "advice": advice(asked, two_pitches=second_pitch(plan.contour.midi[a:b]) > 0)}  # fmt: skip
+            "advice": advice(asked, two_pitches=any(flag.startswith("two pitches") for flag in flags))}  # fmt: skip
 
 
 def _content_data(document: TrackDocument, plan: Plan) -> dict[str, Any]:

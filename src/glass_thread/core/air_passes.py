@@ -12,7 +12,7 @@ from .content import Content, ContentChange, EditedAir, air_change, air_owners, 
 from .edits import EditedNote
 from .errors import ParameterError
 from .scales import Key
-from .types import Analysis
+from .types import Analysis, Floats
 from .validation import in_range
 
 AROUND_S = 1.5
@@ -21,27 +21,28 @@ HARSH_OVER_DB, SOFTENED_TO_DB = 6.0, 3.0  # over the typical sibilant of the tra
 TYPICAL_RANGE_DB, FEWEST_TYPICAL, USUAL_STAND_OUT_DB = (-18.0, -6.0), 3, -12.0
 
 
-def vowel_level(notes: Sequence[EditedNote], at_s: float) -> float | None:
-    """Level in dBFS of the notes within 1.5 s, weighted by length; of the nearest when there is none so near."""
-    if not notes:
-        return None
-    distance = [max(e.note.start_s - at_s, at_s - e.note.end_s, 0.0) for e in notes]
-    near = [e for e, d in zip(notes, distance, strict=True) if d <= AROUND_S] or [notes[int(np.argmin(distance))]]
-    levels = np.array([e.note.level_db + e.gesture.level_db for e in near])
-    lengths = np.array([e.note.end_s - e.note.start_s for e in near])
-    return float(10.0 * np.log10(np.sum(lengths * 10.0 ** (levels / 10.0)) / lengths.sum()))
+def vowel_levels(notes: Sequence[EditedNote], at_s: Floats) -> Floats:
+    """Level in dBFS of the notes within 1.5 s of each time, weighted by length; of the nearest when none is so near.
+
+    `at_s` has shape (n,), in seconds; there must be a note.
+    """
+    start, end = (np.array([getattr(e.note, side) for e in notes]) for side in ("start_s", "end_s"))
+    power = 10.0 ** (np.array([e.note.level_db + e.gesture.level_db for e in notes]) / 10.0)
+    distance = np.maximum(np.maximum(start - at_s[:, np.newaxis], at_s[:, np.newaxis] - end), 0.0)
+    near = distance <= np.maximum(distance.min(axis=1, keepdims=True), AROUND_S)
+    weight = near * (end - start)
+    return 10.0 * np.log10((weight @ power) / weight.sum(axis=1))
 
 
 def stand_out(content: Content) -> dict[str, float]:
     """How far each sounding sibilant's level above 5 kHz lies over the vowels around it, in dB, as it will sound."""
-    notes = list(content.notes.values())
-    found = {}
-    for air_id, edited in content.air.items():
-        event = edited.event
-        around = vowel_level(notes, (event.start_s + event.end_s) / 2)
-        if event.kind == "sibilant" and not edited.muted and around is not None:
-            found[air_id] = event.high_db + edited.level_db - around
-    return found
+    heard = {i: e for i, e in content.air.items() if e.event.kind == "sibilant" and not e.muted}
+    if not content.notes or not heard:
+        return {}
+    middles = np.array([(e.event.start_s + e.event.end_s) / 2 for e in heard.values()])
+    around = vowel_levels(list(content.notes.values()), middles)
+    high = np.array([e.event.high_db + e.level_db for e in heard.values()])
+    return dict(zip(heard, (high - around).tolist(), strict=True))
 
 
 def typical_stand_out(content: Content) -> float:

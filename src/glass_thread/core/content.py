@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -121,8 +122,14 @@ def owner_of(event: AirEvent, notes: Sequence[Note]) -> str | None:
 
 def air_owners(content: Content) -> dict[str, str | None]:
     """Owner of every event by id."""
-    notes = [edited.note for edited in content.notes.values()]
-    return {key: owner_of(edited.event, notes) for key, edited in content.air.items()}
+    notes = sorted((edited.note for edited in content.notes.values()), key=lambda note: note.start_s)
+    starts, ends = [note.start_s for note in notes], [note.end_s for note in notes]
+    reach = max(BREATH_OWNED_S, OWNED_S) + 2 * HOP_S
+    owners = {}
+    for air_id, edited in content.air.items():
+        first = bisect_left(ends, edited.event.start_s - reach)
+        owners[air_id] = owner_of(edited.event, notes[first : bisect_right(starts, edited.event.end_s + reach)])
+    return owners
 
 
 def heard_contour(contour: Contour, content: Content) -> Contour:

@@ -89,6 +89,16 @@ def current_target(document: Document, edited: EditedNote, key: Key) -> float:
     return target_of(edited.note, edited.gesture, key, neighbours_of(document, edited.note))
 
 
+def current_targets(document: Document, key: Key) -> dict[str, float]:
+    """The targets of all notes by id, in MIDI; the same as one by one, in one go through them."""
+    ordered = sorted(document.values(), key=lambda e: e.note.start_s)
+    found = {}
+    for i, edited in enumerate(ordered):
+        near = [ordered[k].note.centre_midi for k in (i - 1, i + 1) if 0 <= k < len(ordered)]
+        found[edited.note.id] = target_of(edited.note, edited.gesture, key, near)
+    return {note_id: found[note_id] for note_id in document}
+
+
 def with_values(document: Document, edited: EditedNote, key: Key, values: Mapping[str, Any]) -> EditedNote:
     """A note with gesture values set; a target comes with the pull that needs it."""
     gesture = replace(edited.gesture, **values)

@@ -130,8 +130,10 @@ def round_pitch(midi: float, key: Key, rounding: Rounding, *, neighbours: Sequen
 
 def scale_pitches(key: Key, low: float, high: float) -> np.ndarray:
     """Scale notes as whole MIDI numbers within [low, high], without the tuning offset."""
+    allowed = np.zeros(12, dtype=bool)
+    allowed[list(key.classes)] = True
     whole = np.arange(np.ceil(low), np.floor(high) + 1)
-    return whole[np.isin(whole.astype(np.int64) % 12, key.classes)]
+    return whole[allowed[whole.astype(np.int64) % 12]]
 
 
 def step_pitch(midi: float, steps: int, key: Key, rounding: Rounding) -> float:

@@ -50,6 +50,7 @@ _HIGH_SHIFT, _STEEP = 0.20, 0.007
 _STRETCH, _HIGH_STRETCH = 0.3, 0.25  # per octave of duration, and more for each octave over G3
 _RENDERED = 0.3  # semitones from which a change counts in full as rendered
 _HALF_DB = 2.1  # damage that reads as 50; two takes of one singer differ by 0.8 dB, which reads as 5
+LITTLE_BREATH_DB = -30.0  # at and below which breath has no part in the damage
 LOW_MOVEMENT = 0.02  # semitones rms below which a note has no movement of its own to lose
 
 
@@ -57,6 +58,8 @@ def asked_of(note: Note, analysis: Analysis, correction: Floats, formant: Floats
     """Summary over a note of the track's correction and formant shift in semitones, shape (n_frames,)."""
     a, b = note_frames(note, len(correction))
     change, tract = correction[a:b], formant[a:b]
+    if stretch == 1.0 and not change.any() and not tract.any():
+        return Asked(0.0, 0.0, 0.0, 0.0, 0.0, note.centre_midi, LITTLE_BREATH_DB)
     steps = np.abs(np.diff(change)) / HOP_S
     high = analysis.high_db[a:b] if len(analysis.high_db) >= b else analysis.level_db[a:b] - 30.0
     return Asked(
@@ -75,7 +78,7 @@ def damage(asked: Asked) -> float:
     size = abs(asked.shift)
     rendered = min(1.0, (np.sqrt(size) + min(asked.bend, 1.0) + abs(asked.formant)) / _RENDERED)
     height = max(0.0, asked.pitch - 55.0) / 12.0
-    breath = max(0.0, asked.breath_db + 30.0) / 10.0
+    breath = max(0.0, asked.breath_db - LITTLE_BREATH_DB) / 10.0
     total = (_UP if asked.shift > 0 else _DOWN) * np.sqrt(size)
     total += _WIDER * max(asked.formant, 0.0) + _SMALLER * max(-asked.formant, 0.0)
     total += rendered * (_BREATH * breath + _HEIGHT * height) + _HIGH_SHIFT * np.sqrt(size) * height

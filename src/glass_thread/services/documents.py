@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from ..core.content import Content, apply_to_content, as_found
-from ..core.edits import EditedNote, current_target
+from ..core.edits import EditedNote, current_targets
 from ..core.errors import ParameterError
 from ..core.flags import Flag, find_abrupt_joins, find_flags, find_harsh
 from ..core.scales import Key
@@ -35,7 +35,7 @@ class TrackDocument:
 
     def targets(self) -> dict[str, float]:
         """Target of every note in MIDI."""
-        return {note_id: current_target(self.notes, edited, self.key) for note_id, edited in self.notes.items()}
+        return current_targets(self.notes, self.key)
 
     def flags(self) -> tuple[Flag, ...]:
         """Flags that are left: notes as they will sound, judged against their targets."""
