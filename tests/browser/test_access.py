@@ -49,6 +49,7 @@ class AccessTest(AirCase):
             ("Air and level", "Clear gaps…"),
             ("Air and level", "Loudness…"),
             ("More for the selection", "Read again…"),
+            ("More for the selection", "Phrases like this one…"),
             (None, "Tune pass…"),
             (None, "More or fewer notes…"),
         ):

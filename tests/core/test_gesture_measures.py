@@ -234,3 +234,15 @@ class CentreTest(unittest.TestCase):
         slow = ss.sosfiltfilt(ss.butter(4, 2.5, fs=200, output="sos"), midi)
         np.testing.assert_allclose((parts.centre + parts.drift)[50:-50], slow[50:-50], atol=0.05)
         np.testing.assert_allclose(parts.centre + parts.drift + parts.vibrato + parts.fine, midi, atol=1e-12)
+
+    def test_an_added_vibrato_lies_within_what_singers_do(self) -> None:
+        # E. Prame, "Measurements of the vibrato rate of ten singers", J. Acoust. Soc. Am. 96, 1994: means of singers
+        # between about 5 and 7 Hz, and within a tone a variation of some percent (both from memory).
+        self.assertTrue(5.0 <= Gesture().added_rate_hz <= 7.0)
+        for seed in range(5):
+            wave = added_vibrato(800, Gesture(added_extent=40.0, added_onset_ms=0.0, added_seed=seed))
+            turns = np.flatnonzero(np.diff(np.signbit(wave)))[2:-2]
+            lengths = 2 * np.diff(turns)[::2] * HOP_S
+            with self.subTest(seed):
+                self.assertAlmostEqual(float(1 / lengths.mean()), Gesture().added_rate_hz, delta=0.3)
+                self.assertTrue(0.005 < lengths.std() / lengths.mean() < 0.1)
