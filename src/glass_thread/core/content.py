@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -123,12 +122,13 @@ def owner_of(event: AirEvent, notes: Sequence[Note]) -> str | None:
 def air_owners(content: Content) -> dict[str, str | None]:
     """Owner of every event by id."""
     notes = sorted((edited.note for edited in content.notes.values()), key=lambda note: note.start_s)
-    starts, ends = [note.start_s for note in notes], [note.end_s for note in notes]
+    starts, ends = (np.array([getattr(note, side) for note in notes]) for side in ("start_s", "end_s"))
     reach = max(BREATH_OWNED_S, OWNED_S) + 2 * HOP_S
     owners = {}
     for air_id, edited in content.air.items():
-        first = bisect_left(ends, edited.event.start_s - reach)
-        owners[air_id] = owner_of(edited.event, notes[first : bisect_right(starts, edited.event.end_s + reach)])
+        first = np.searchsorted(ends, edited.event.start_s - reach)
+        last = np.searchsorted(starts, edited.event.end_s + reach, side="right")
+        owners[air_id] = owner_of(edited.event, notes[first:last])
     return owners
 
 
