@@ -190,8 +190,9 @@ class CutTest(GestureCase):
         window.get_by_role("button", name="High").click()
         window.get_by_text(re.compile("read otherwise")).wait_for()
         window.get_by_role("button", name="Take it").click()
+        window.wait_for(state="detached")
         page.get_by_role("button", name="Steps", exact=True).click()
-        page.get_by_text(re.compile("Read again")).wait_for()
+        page.get_by_role("list", name="Steps").get_by_text(re.compile("Read again")).wait_for()
 
     def test_more_notes_are_previewed_and_left(self) -> None:
         page = self.page
