@@ -10,6 +10,7 @@ from apiflask import APIBlueprint
 from ..core.air_passes import harsh
 from ..core.content import air_owners
 from ..core.edits import EditedNote
+from ..core.flags import Flag
 from ..core.gesture_edits import alike_phrases
 from ..core.gestures import note_frames
 from ..core.note_edits import lost_edits, propose_split
@@ -23,22 +24,22 @@ from .schemas import AlikeOut, DocumentOut, EditIn, PreviewIn, PreviewOut, Revis
 note_routes = APIBlueprint("notes", __name__, tag="Notes")
 
 
-def _note_data(document: TrackDocument, edited: EditedNote, target: float, flags: list[str], plan: Plan) -> dict:
+def _note_data(document: TrackDocument, edited: EditedNote, target: float, flags: list[Flag], plan: Plan) -> dict:
     note, gesture = edited.note, edited.gesture
     tuned = note.centre_midi + gesture.pull * (target - note.centre_midi)
     a, b = note_frames(note, len(plan.correction))
     asked = asked_of(note, document.analysis, plan.correction, plan.formant)
     return {**vars(note), "target_midi": target, "tuned_midi": tuned, "edited": not gesture.is_as_sung,
-            "flags": flags, "gesture": gesture, "strain": strain(asked),
+            "flags": [f"{flag.kind}: {flag.reason}" for flag in flags], "gesture": gesture, "strain": strain(asked),
             "kept": kept(plan.contour.midi[a:b], plan.correction[a:b]),
-            "advice": advice(asked, two_pitches=any(flag.startswith("two pitches") for flag in flags))}  # fmt: skip
+            "advice": advice(asked, two_pitches=any(flag.kind == "two pitches" for flag in flags))}  # fmt: skip
 
 
 def _content_data(document: TrackDocument, plan: Plan) -> dict[str, Any]:
     targets = document.targets()
-    flags: dict[str, list[str]] = {}
+    flags: dict[str, list[Flag]] = {}
     for flag in document.flags():
-        flags.setdefault(flag.note_id, []).append(f"{flag.kind}: {flag.reason}")
+        flags.setdefault(flag.note_id, []).append(flag)
     content = document.content
     owners, stands_out = air_owners(content), harsh(content)
     notes = [_note_data(document, e, targets[i], flags.get(i, []), plan) for i, e in content.notes.items()]

@@ -9,7 +9,7 @@ import numpy as np
 from ..core import evaluation as ev
 from ..core.analysis import analyse
 from ..core.render import render_whole
-from ..core.strain import Asked, damage
+from ..core.strain import LITTLE_BREATH_DB, Asked, damage
 from ..core.time_map import stretch_map
 from ..demo.score import Performance, SungAir, SungNote
 from ..demo.singer import sing
@@ -74,7 +74,7 @@ def _notes(performance: Performance, factor: float) -> list[tuple[float, float, 
         there, here = int((first + last) / 2), int((held.start_s + held.end_s) / 2 * RATE)
         rendered, right = out[there - half : there + half], ideal[here - half : here + half]
         another = other[here - half : here + half]
-        asked = Asked(0.0, 0.0, 0.0, 0.0, float(np.log2(factor)), note.midi, -30.0)
+        asked = Asked(0.0, 0.0, 0.0, 0.0, float(np.log2(factor)), note.midi, LITTLE_BREATH_DB)
         rows.append(
             (ev.cepstral_distance(rendered, right, RATE), ev.cepstral_distance(another, right, RATE), damage(asked))
         )

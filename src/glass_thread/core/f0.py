@@ -34,6 +34,7 @@ COARSE_RATE = 8_000
 COARSE_TOP_HZ = 1_800.0
 FINE_RATE = 16_000
 MIN_HZ, MAX_HZ = 50.0, 1200.0
+NARROWEST = 1.5  # highest over lowest pitch searched, at least
 N_CANDIDATES = 8
 TAPS, PEAK_STEPS = 10, 13
 OCTAVE_COST = 0.035  # per octave of lag, so that a period wins over its multiples
@@ -195,8 +196,8 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
         MIDI note numbers at A4 = 440 Hz, NaN where unvoiced, and per frame
         the probability that a voiced value is right within 50 cents.
     """
-    low = in_range(low_hz, MIN_HZ, MAX_HZ / 1.5, "The lowest pitch (Hz)")
-    high = in_range(high_hz, low * 1.5, MAX_HZ, "The highest pitch (Hz)")
+    low = in_range(low_hz, MIN_HZ, MAX_HZ / NARROWEST, "The lowest pitch (Hz)")
+    high = in_range(high_hz, low * NARROWEST, MAX_HZ, "The highest pitch (Hz)")
     fine, coarse = _prepare(audio, sample_rate)
     n_frames = int(len(audio) / sample_rate / HOP_S) + 1
     times = np.arange(n_frames) * HOP_S

@@ -21,6 +21,7 @@ TWO_PITCHES_CENTS = 60.0
 _SETTLED = 5.0  # two pitches lie this many times further apart than either moves
 _END_FRAMES, _STEP_FRAMES = 8, 8  # left out at the ends of a note, and on both sides of the step
 _HELD_FRAMES = 24  # how long each pitch is held at least
+STEEPEST = 1.5  # of a glide, over its mean slope
 ABRUPT_CENTS = 15.0  # between neighbouring 5 ms frames
 
 
@@ -98,7 +99,7 @@ def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms
     for before, note in pairwise(sorted(notes, key=lambda note: note.start_s)):
         change = 100.0 * abs(shifts[note.id] - shifts[before.id])
         frames = min(glides_ms[note.id] / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
-        if note.start_s - before.end_s < 2 * HOP_S and 1.5 * change / max(frames, 1.0) > ABRUPT_CENTS:
+        if note.start_s - before.end_s < 2 * HOP_S and STEEPEST * change / max(frames, 1.0) > ABRUPT_CENTS:
             found.append(Flag(note.id, "abrupt join", f"{change:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"))
     return tuple(found)
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from .edits import RANGES, Change, Document, EditedNote, current_target, difference, selected
 from .errors import ParameterError
+from .flags import ABRUPT_CENTS, STEEPEST
 from .gestures import as_read, split_note
 from .hand_curve import Stroke
 from .scales import Key
@@ -19,9 +20,7 @@ from .validation import in_range
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
 MS_PER_SEMITONE = 14.0
-MS_PER_TURNED_CENT = (
-    0.55  # a correction that turns by a cent in half a millisecond jumps 15 cents in 5 ms at its steepest
-)
+MS_PER_TURNED_CENT = 1.1 * 1000.0 * HOP_S * STEEPEST / ABRUPT_CENTS  # a tenth longer than what counts as abrupt
 
 
 def nudge(document: Document, key: Key, *, note_ids: Sequence[str], values: Mapping[str, float]) -> Change:
@@ -151,7 +150,7 @@ def copy_gestures(
     """
     sources = sorted(selected(document, from_ids), key=lambda e: e.note.start_s)
     chosen = sorted(selected(document, to_ids), key=lambda e: e.note.start_s)
-    if not sources or len(chosen) % len(sources):
+    if len(chosen) % len(sources):
         raise ParameterError(
             f"{len(sources)} notes were copied and {len(chosen)} are selected; select as many, or copy one."
         )

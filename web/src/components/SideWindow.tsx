@@ -38,8 +38,9 @@ export function SideWindow(props: { title: string; onClose: () => void; children
   const frame = useRef<HTMLElement>(null);
   useEffect(() => {
     const sheet = document.querySelector<HTMLElement>("[role=application]");
+    const before = document.activeElement instanceof HTMLElement ? document.activeElement : null;
     frame.current?.focus();
-    return () => sheet?.focus();
+    return () => (sheet ?? before)?.focus();
   }, []);
   return (
     <Frame

@@ -35,7 +35,7 @@ export function showAir(event: AirOut): void {
   store.setState({ view: clampView({ ...view, start_s, end_s: start_s + length }, analysis.duration_s) });
 }
 
-/** Into the air lane: the event nearest the start of the chosen note of those that belong to it, else the next after the play position. */
+/** Into the air lane: of the chosen note's events the one nearest its start, else the next after the play position. */
 export function enterAir(): void {
   const { document, cursor_s } = store.getState();
   if (!document) return;

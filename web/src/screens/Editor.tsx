@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import styled from "styled-components";
+import { AlikeWindow } from "../components/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/AirWindows";
 import { HelpWindow } from "../components/HelpWindow";
 import { Inspector } from "../components/Inspector";
@@ -8,7 +9,6 @@ import { LoudnessWindow } from "../components/LoudnessWindow";
 import { NotesTable } from "../components/NotesTable";
 import { PassWindow } from "../components/PassWindow";
 import { PhraseList } from "../components/PhraseList";
-import { AlikeWindow } from "../components/AlikeWindow";
 import { ReadAgainWindow, RecutWindow } from "../components/RecutWindow";
 import { Overview, SheetView } from "../components/SheetView";
 import { SongBar } from "../components/SongBar";
