@@ -10,13 +10,13 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core import operations
-from glass_thread.core.analysis import analyse
-from glass_thread.core.content import Content, ContentChange
-from glass_thread.core.edits import Document
-from glass_thread.core.scales import Key
-from glass_thread.core.types import HOP_S, Analysis, Contour
-from glass_thread.core.units import midi_to_hz
+from glass_thread.core.analysis.analysis import analyse
+from glass_thread.core.document.content import Content, ContentChange
+from glass_thread.core.document.edits import Document
+from glass_thread.core.document.operations import operations
+from glass_thread.core.document.scales import Key
+from glass_thread.core.signal.types import HOP_S, Analysis, Contour
+from glass_thread.core.signal.units import midi_to_hz
 from glass_thread.demo.score import Performance, SungAir, SungNote
 from glass_thread.demo.singer import Sung, sing
 from glass_thread.services.workspace import Workspace, open_workspace

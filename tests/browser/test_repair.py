@@ -5,9 +5,9 @@ import re
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.evaluation import border_jump
-from glass_thread.core.f0 import track_f0
-from glass_thread.core.types import HOP_S
+from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.measure.evaluation import border_jump
+from glass_thread.core.signal.types import HOP_S
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead

@@ -9,7 +9,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.cli.main import build_parser, main
-from glass_thread.core.f0 import track_f0
+from glass_thread.core.analysis.f0 import track_f0
 from tests.signals import RATE, FolderCase, sung_short, write_short
 
 

@@ -6,17 +6,17 @@ from functools import lru_cache
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis import analyse
-from glass_thread.core.content import Content, apply_to_content, as_found, heard_contour
-from glass_thread.core.evaluation import mask_f1
-from glass_thread.core.flags import find_harsh
-from glass_thread.core.gestures import pitch_correction, split_note
-from glass_thread.core.level_plan import level_gain, level_plan
-from glass_thread.core.note_changes import formant_change
-from glass_thread.core.operations import apply_operation
-from glass_thread.core.render import render_whole
-from glass_thread.core.scales import make_key
-from glass_thread.core.types import HOP_S, Analysis, Floats
+from glass_thread.core.analysis.analysis import analyse
+from glass_thread.core.document.content import Content, apply_to_content, as_found, heard_contour
+from glass_thread.core.document.flags import find_harsh
+from glass_thread.core.document.gestures import pitch_correction, split_note
+from glass_thread.core.document.operations.operations import apply_operation
+from glass_thread.core.document.scales import make_key
+from glass_thread.core.measure.evaluation import mask_f1
+from glass_thread.core.plan.level_plan import level_gain, level_plan
+from glass_thread.core.plan.note_changes import formant_change
+from glass_thread.core.signal.types import HOP_S, Analysis, Floats
+from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.song import SCALE, TONIC, lead
 

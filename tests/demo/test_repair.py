@@ -4,13 +4,13 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.analysis import analyse
-from glass_thread.core.edits import EditedNote, apply_change
-from glass_thread.core.f0 import track_f0
-from glass_thread.core.gestures import pitch_correction, split_note
-from glass_thread.core.render import render_whole
-from glass_thread.core.scales import make_key
-from glass_thread.core.types import HOP_S
+from glass_thread.core.analysis.analysis import analyse
+from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.document.edits import EditedNote, apply_change
+from glass_thread.core.document.gestures import pitch_correction, split_note
+from glass_thread.core.document.scales import make_key
+from glass_thread.core.signal.types import HOP_S
+from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
 from tests.signals import RATE, apply_operation

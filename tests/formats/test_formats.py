@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.dither import quantise
-from glass_thread.core.errors import AudioError, ParameterError
+from glass_thread.core.signal.errors import AudioError, ParameterError
+from glass_thread.core.synthesis.dither import quantise
 from glass_thread.formats.audio import read_audio, write_flac
 from glass_thread.formats.bext import bext_chunk, read_time_reference
 from glass_thread.formats.documents import (

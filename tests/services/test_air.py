@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.errors import ParameterError
+from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.documents import TrackDocument, load_document
 from glass_thread.services.edit import edit_track, undo
 from glass_thread.services.loudness import track_loudness

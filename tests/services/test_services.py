@@ -6,7 +6,7 @@ from unittest import mock
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.errors import AudioError, ConflictError, NotFoundError, ParameterError, StaleEditError
+from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, ParameterError, StaleEditError
 from glass_thread.formats.audio import read_audio
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.documents import TrackDocument, load_document

@@ -8,7 +8,7 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
+from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
 from glass_thread.services.songs import create_song
 from glass_thread.store.database import Database
 from glass_thread.store.records import Step

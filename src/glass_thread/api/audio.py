@@ -8,7 +8,7 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response, send_file
 
-from ..core.errors import NotFoundError, ParameterError
+from ..core.signal.errors import NotFoundError, ParameterError
 from ..services.documents import load_document
 from ..services.loudness import track_loudness
 from ..services.print import request_print, summarise, usual_depth

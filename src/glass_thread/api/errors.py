@@ -8,7 +8,7 @@ from apiflask import APIFlask, HTTPError
 from flask import Response, jsonify
 from werkzeug.exceptions import HTTPException
 
-from ..core.errors import (
+from ..core.signal.errors import (
     AudioError,
     ConflictError,
     GlassThreadError,

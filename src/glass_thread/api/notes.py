@@ -7,14 +7,14 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..core.air_passes import harsh
-from ..core.content import air_owners
-from ..core.edits import EditedNote
-from ..core.flags import Flag
-from ..core.gesture_edits import alike_phrases
-from ..core.gestures import note_frames
-from ..core.note_edits import lost_edits, propose_split
-from ..core.strain import advice, asked_of, kept, strain
+from ..core.document.content import air_owners
+from ..core.document.edits import EditedNote
+from ..core.document.flags import Flag
+from ..core.document.gestures import note_frames
+from ..core.document.operations.air_passes import harsh
+from ..core.document.operations.gesture_edits import alike_phrases
+from ..core.document.operations.note_edits import lost_edits, propose_split
+from ..core.document.strain import advice, asked_of, kept, strain
 from ..services.documents import TrackDocument, load_document
 from ..services.edit import edit_text, edit_track, preview_edit, redo, undo
 from ..services.tuned_sound import Plan, changed_spans

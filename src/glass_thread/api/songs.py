@@ -7,7 +7,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..core.scales import SCALES
+from ..core.document.scales import SCALES
 from ..services.songs import change_song, create_song, list_songs
 from ..services.stack import set_stack_breaths
 from ..store.records import Song, Track

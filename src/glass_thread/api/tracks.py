@@ -9,8 +9,8 @@ import numpy as np
 from apiflask import APIBlueprint
 from flask import Response
 
-from ..core.air import air_spectrum
-from ..core.types import HOP_S
+from ..core.analysis.air import air_spectrum
+from ..core.signal.types import HOP_S
 from ..services.documents import load_document
 from ..services.import_audio import import_audio
 from .context import sound, workspace

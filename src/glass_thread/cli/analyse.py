@@ -6,8 +6,8 @@ import argparse
 import json
 from pathlib import Path
 
-from ..core.errors import ParameterError
-from ..core.units import pitch_label
+from ..core.signal.errors import ParameterError
+from ..core.signal.units import pitch_label
 from ..formats.documents import analysis_document, contour_csv
 from ..services.import_audio import analyse_path
 

@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import ParameterError
+from ..core.signal.errors import ParameterError
 from ..demo.singer import sing
 from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up

@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 
-from ..core import evaluation as ev
-from ..core.analysis import analyse
-from ..core.f0 import track_f0
-from ..core.types import HOP_S, Analysis, Floats
+from ..core.analysis.analysis import analyse
+from ..core.analysis.f0 import track_f0
+from ..core.measure import evaluation as ev
+from ..core.signal.types import HOP_S, Analysis, Floats
 from ..demo.score import Performance
 from ..demo.singer import Sung
 from .bench_references import reference_trackers

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from ..core.types import HOP_S, Floats
-from ..core.units import hz_to_midi, midi_to_hz
+from ..core.signal.types import HOP_S, Floats
+from ..core.signal.units import hz_to_midi, midi_to_hz
 
 Track = Callable[[Floats, int], Floats]
 Correct = Callable[[Floats, int, Floats, Floats], Floats]

@@ -7,13 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from ..core import evaluation as ev
-from ..core.analysis import analyse
-from ..core.curve import curve_correction
-from ..core.f0 import track_f0
-from ..core.render import prepare_run, render_run, render_whole, voiced_runs
-from ..core.time_map import stretch_map
-from ..core.types import HOP_S, Floats
+from ..core.analysis.analysis import analyse
+from ..core.analysis.f0 import track_f0
+from ..core.measure import evaluation as ev
+from ..core.plan.curve import curve_correction
+from ..core.plan.time_map import stretch_map
+from ..core.signal.types import HOP_S, Floats
+from ..core.synthesis.render import prepare_run, render_run, render_whole, voiced_runs
 from ..demo.score import Performance
 from ..demo.singer import Sung, sing
 from ..demo.voices import VOICES, random_performance, with_vibrato

@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.stats import spearmanr
 
-from ..core import evaluation as ev
-from ..core.analysis import analyse
-from ..core.curve import curve_correction
-from ..core.render import render_whole
-from ..core.strain import Asked, asked_of, strain
-from ..core.types import Floats
+from ..core.analysis.analysis import analyse
+from ..core.document.strain import Asked, asked_of, strain
+from ..core.measure import evaluation as ev
+from ..core.plan.curve import curve_correction
+from ..core.signal.types import Floats
+from ..core.synthesis.render import render_whole
 from ..demo.singer import Sung, sing
 from ..demo.voices import VOICES, random_performance, with_vibrato
 from .bench_analysis import Row, truth_on_grid

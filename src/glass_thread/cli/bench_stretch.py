@@ -6,11 +6,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..core import evaluation as ev
-from ..core.analysis import analyse
-from ..core.render import render_whole
-from ..core.strain import LITTLE_BREATH_DB, Asked, damage
-from ..core.time_map import stretch_map
+from ..core.analysis.analysis import analyse
+from ..core.document.strain import LITTLE_BREATH_DB, Asked, damage
+from ..core.measure import evaluation as ev
+from ..core.plan.time_map import stretch_map
+from ..core.synthesis.render import render_whole
 from ..demo.score import Performance, SungAir, SungNote
 from ..demo.singer import sing
 from ..demo.voices import random_performance

@@ -6,7 +6,7 @@ import argparse
 import sys
 
 from .. import __version__
-from ..core.errors import GlassThreadError
+from ..core.signal.errors import GlassThreadError
 from . import analyse, bench, build_demo, schema, serve, tune
 
 VERBS = (serve, analyse, tune, bench, build_demo, schema)

@@ -13,7 +13,7 @@ from pathlib import Path
 import waitress
 
 from ..api.app import LOOPBACK, Settings, create_app
-from ..core.errors import ParameterError
+from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
 from ..services.tasks import take_up_again
 from ..services.warm_up import warm_up

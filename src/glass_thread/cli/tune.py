@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from ..core.scales import parse_key
+from ..core.document.scales import parse_key
 from ..services.tune_file import tune_file
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 import scipy.signal as ss
 
-from ..core.types import Floats
-from ..core.units import midi_to_hz
+from ..core.signal.types import Floats
+from ..core.signal.units import midi_to_hz
 from .song import BEAT_S, BEATS_PER_BAR, DURATION_S
 
 _CHORDS = ((38, (62, 65, 69)), (34, (58, 62, 65)), (41, (60, 65, 69)), (36, (60, 64, 67)))

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from ..core.types import Floats
+from ..core.signal.types import Floats
 from ..services.import_audio import import_audio
 from ..services.songs import change_song, create_song
 from ..services.tasks import run_task

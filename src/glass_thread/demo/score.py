@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ..core.types import AirKind
+from ..core.signal.types import AirKind
 
 
 @dataclass(frozen=True)

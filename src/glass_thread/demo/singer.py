@@ -14,10 +14,10 @@ import scipy.signal as ss
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
 
-from ..core.glottal import lf_pulse
-from ..core.signal_tools import resample, smoothstep
-from ..core.types import Floats
-from ..core.units import db_to_gain, midi_to_hz
+from ..core.signal.signal_tools import resample, smoothstep
+from ..core.signal.types import Floats
+from ..core.signal.units import db_to_gain, midi_to_hz
+from ..core.synthesis.glottal import lf_pulse
 from .score import Performance, SungAir, SungNote
 
 OVERSAMPLING = 4

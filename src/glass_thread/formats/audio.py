@@ -8,9 +8,9 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from ..core.errors import AudioError
-from ..core.types import Floats
-from ..core.validation import MAX_RATE, MIN_RATE, valid_audio
+from ..core.signal.errors import AudioError
+from ..core.signal.types import Floats
+from ..core.signal.validation import MAX_RATE, MIN_RATE, valid_audio
 from .bext import read_chunks, read_time_reference
 
 LONGEST_S = 2 * 3600

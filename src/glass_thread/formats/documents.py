@@ -11,13 +11,13 @@ from typing import Any
 
 import numpy as np
 
-from ..core.content import ContentChange, Edited, EditedAir, Gap
-from ..core.edits import EditedNote
-from ..core.errors import ParameterError
-from ..core.gestures import Gesture
-from ..core.hand_curve import Stroke
-from ..core.types import AirEvent, Analysis, Contour, Floats, Note, Reading, Vibrato
-from ..core.units import pitch_name
+from ..core.document.content import ContentChange, Edited, EditedAir, Gap
+from ..core.document.edits import EditedNote
+from ..core.document.gestures import Gesture
+from ..core.plan.hand_curve import Stroke
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import AirEvent, Analysis, Contour, Floats, Note, Reading, Vibrato
+from ..core.signal.units import pitch_name
 
 ANALYSIS_FORMAT, EDITS_FORMAT = "glass-thread-analysis", "glass-thread-edits"
 VERSION = 1

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.errors import TooLargeError
+from ..core.signal.errors import TooLargeError
 from .bext import bext_chunk
 
 _LARGEST = 0xFFFFFFFF - 2048

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ..core.content import Content, apply_to_content, as_found
-from ..core.edits import EditedNote, current_targets
-from ..core.errors import ParameterError
-from ..core.flags import Flag, find_abrupt_joins, find_flags, find_harsh
-from ..core.scales import Key
-from ..core.types import Analysis, Note
+from ..core.document.content import Content, apply_to_content, as_found
+from ..core.document.edits import EditedNote, current_targets
+from ..core.document.flags import Flag, find_abrupt_joins, find_flags, find_harsh
+from ..core.document.scales import Key
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Analysis, Note
 from ..formats.documents import change_from_data
 from ..store.records import Song, Step, Track
 from .songs import song_key

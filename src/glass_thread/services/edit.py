@@ -8,13 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from ..core.content import ContentChange, apply_to_content
-from ..core.edits import AS_SUNG, ASPECTS, EditedNote, selected
-from ..core.errors import ParameterError, StaleEditError
-from ..core.f0 import track_f0
-from ..core.operations import apply_operation, describe
-from ..core.types import HOP_S
-from ..core.units import pitch_label
+from ..core.analysis.f0 import track_f0
+from ..core.document.content import ContentChange, apply_to_content
+from ..core.document.edits import AS_SUNG, ASPECTS, EditedNote, selected
+from ..core.document.operations.operations import apply_operation, describe
+from ..core.signal.errors import ParameterError, StaleEditError
+from ..core.signal.types import HOP_S
+from ..core.signal.units import pitch_label
 from ..formats.audio import read_audio
 from ..formats.documents import change_from_data, change_to_data
 from ..store.records import Step

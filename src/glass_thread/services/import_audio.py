@@ -5,10 +5,10 @@ from __future__ import annotations
 from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
-from ..core.analysis import analyse
-from ..core.errors import CancelledError, GlassThreadError, ParameterError
-from ..core.types import Analysis
-from ..core.validation import in_range
+from ..core.analysis.analysis import analyse
+from ..core.signal.errors import CancelledError, GlassThreadError, ParameterError
+from ..core.signal.types import Analysis
+from ..core.signal.validation import in_range
 from ..formats.audio import probe_audio, read_audio
 from ..store.records import Task, Track
 from .tasks import Reporter

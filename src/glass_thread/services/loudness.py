@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..core.loudness import Loudness, LoudnessMeter
-from ..core.validation import in_range
+from ..core.measure.loudness import Loudness, LoudnessMeter
+from ..core.signal.validation import in_range
 from .documents import TrackDocument
 from .print import blocks
 from .tuned_sound import TunedSound

@@ -10,12 +10,12 @@ from typing import Any
 
 import numpy as np
 
-from ..core.content import Content
-from ..core.dither import quantise
-from ..core.errors import ParameterError
-from ..core.types import Floats
-from ..core.units import gain_to_db
-from ..core.validation import in_range
+from ..core.document.content import Content
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Floats
+from ..core.signal.units import gain_to_db
+from ..core.signal.validation import in_range
+from ..core.synthesis.dither import quantise
 from ..formats.audio import AudioInfo, write_flac
 from ..formats.wav import write_wav
 from ..store.records import Task

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..core.errors import ParameterError
-from ..core.scales import Key, make_key
-from ..core.validation import in_range
+from ..core.document.scales import Key, make_key
+from ..core.signal.errors import ParameterError
+from ..core.signal.validation import in_range
 from ..store.records import Song, Track
 from .workspace import Workspace
 

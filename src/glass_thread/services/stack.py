@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.errors import ParameterError
+from ..core.signal.errors import ParameterError
 from .documents import load_document
 from .edit import edit_track
 from .workspace import Workspace

@@ -6,7 +6,7 @@ import logging
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from ..core.errors import CancelledError, GlassThreadError
+from ..core.signal.errors import CancelledError, GlassThreadError
 from ..store.records import Task
 from .workspace import Workspace
 

@@ -7,20 +7,20 @@ from typing import Any
 
 import numpy as np
 
-from ..core.analysis import analyse
-from ..core.content import Content, apply_to_content, as_found, heard_contour
-from ..core.curve import curve_correction
-from ..core.dither import quantise
-from ..core.edits import tune_pass
-from ..core.errors import ParameterError
-from ..core.gestures import as_read, pitch_correction, split_note
-from ..core.level_plan import level_plan
-from ..core.note_changes import formant_change
-from ..core.operations import apply_operation
-from ..core.render import render_whole
-from ..core.scales import Key, make_key
-from ..core.types import HOP_S, Analysis, Floats
-from ..core.units import gain_to_db
+from ..core.analysis.analysis import analyse
+from ..core.document.content import Content, apply_to_content, as_found, heard_contour
+from ..core.document.edits import tune_pass
+from ..core.document.gestures import as_read, pitch_correction, split_note
+from ..core.document.operations.operations import apply_operation
+from ..core.document.scales import Key, make_key
+from ..core.plan.curve import curve_correction
+from ..core.plan.level_plan import level_plan
+from ..core.plan.note_changes import formant_change
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.signal.units import gain_to_db
+from ..core.synthesis.dither import quantise
+from ..core.synthesis.render import render_whole
 from ..formats.audio import AudioInfo, read_audio, write_flac
 from ..formats.documents import read_curve, read_edits
 from ..formats.wav import write_wav

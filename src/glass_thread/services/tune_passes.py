@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..core.errors import ParameterError
+from ..core.signal.errors import ParameterError
 from .workspace import Workspace
 
 # name: (one sentence on when to use it, settings); the values are common practice, no source

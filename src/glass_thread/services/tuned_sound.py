@@ -9,15 +9,15 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..core.content import Content, heard_contour
-from ..core.contour import ContourParts
-from ..core.errors import NotFoundError
-from ..core.gestures import as_read, pitch_correction, split_note
-from ..core.level_plan import air_share, level_gain, level_plan
-from ..core.note_changes import formant_change
-from ..core.render import Patch, Run, apply_patches, prepare_run, render_run, voiced_runs
-from ..core.signal_tools import runs
-from ..core.types import HOP_S, Contour, Floats, Note
+from ..core.analysis.contour import ContourParts
+from ..core.document.content import Content, heard_contour
+from ..core.document.gestures import as_read, pitch_correction, split_note
+from ..core.plan.level_plan import air_share, level_gain, level_plan
+from ..core.plan.note_changes import formant_change
+from ..core.signal.errors import NotFoundError
+from ..core.signal.signal_tools import runs
+from ..core.signal.types import HOP_S, Contour, Floats, Note
+from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, voiced_runs
 from ..formats.audio import AudioInfo, read_audio
 from ..store.audio_files import AudioFiles
 from .documents import TrackDocument

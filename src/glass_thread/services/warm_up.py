@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.analysis import analyse
-from ..core.render import prepare_run, render_run, voiced_runs
+from ..core.analysis.analysis import analyse
+from ..core.synthesis.render import prepare_run, render_run, voiced_runs
 
 
 def warm_up() -> None:

@@ -11,8 +11,8 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.analysis import ANALYSIS_VERSION
-from ..core.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
+from ..core.analysis.analysis import ANALYSIS_VERSION
+from ..core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
 from ..formats.documents import note_from_data, note_to_data
 
 

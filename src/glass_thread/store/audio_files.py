@@ -8,7 +8,7 @@ import uuid
 from pathlib import Path
 from typing import BinaryIO
 
-from ..core.errors import AudioError, TooLargeError
+from ..core.signal.errors import AudioError, TooLargeError
 
 LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20

@@ -11,7 +11,7 @@ from typing import Any, TypeVar
 from sqlalchemy import delete, select, update
 from sqlalchemy.exc import IntegrityError
 
-from ..core.errors import ConflictError, NotFoundError, StaleEditError
+from ..core.signal.errors import ConflictError, NotFoundError, StaleEditError
 from .database import Database
 from .models import Base, SongRow, StepRow, TaskRow, TrackRow
 from .records import Song, Step, Task, Track

@@ -1,0 +1,1 @@
+"""What is found in a recording: pitch, notes, air, key."""

@@ -1,0 +1,132 @@
+"""The whole analysis of one track: pitch, notes, phrases, air, levels, key."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import scipy.ndimage as ndi
+
+from ..signal.errors import AudioError
+from ..signal.levels import level_contour, mean_level
+from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
+from ..signal.validation import valid_audio
+from .air import air_features, find_air, high_level, rumble_in_sibilants
+from .contour import split_contour
+from .f0 import track_f0
+from .key import estimate_keys, estimate_reference
+from .segmentation import note_ranges
+
+ANALYSIS_VERSION = 3
+PHRASE_GAP_S = 0.32
+Progress = Callable[[str, float], None]
+
+
+def _silent(_stage: str, _share: float) -> None:
+    return None
+
+
+def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progress: Progress = _silent) -> Analysis:
+    """Find everything in a recorded voice.
+
+    Parameters
+    ----------
+    audio : ndarray, shape (n,) or (channels, n)
+        Full scale ±1; channels are averaged for the analysis.
+    sample_rate : int
+        Hertz.
+    sensitivity : float
+        0 as shipped; positive finds more notes, negative fewer.
+    progress : callable
+        Called with the name of each stage and the share done, 0 to 1; may raise to cancel.
+    """
+    samples = valid_audio(audio, sample_rate)
+    mono = samples[0] if len(samples) == 1 else samples.mean(axis=0)
+    if not np.any(mono):
+        mono = samples[0]
+    if len(mono) < 0.05 * sample_rate:
+        raise AudioError("The recording is shorter than a twentieth of a second; there is nothing to find in it.")
+    progress("Finding the pitch", 0.05)
+    contour = track_f0(mono, sample_rate)
+    n_frames = len(contour.midi)
+    progress("Measuring levels", 0.6)
+    level = level_contour(mono, sample_rate, n_frames)
+    progress("Finding sibilants and breaths", 0.7)
+    features = air_features(mono, sample_rate, n_frames)
+    rumble = rumble_in_sibilants(contour.midi, features)
+    contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
+    air = find_air(features, contour.voiced, level)
+    progress("Cutting notes", 0.8)
+    notes = find_notes(contour, level, air, sensitivity=sensitivity)
+    progress("Finding the key", 0.95)
+    reference = estimate_reference(notes)
+    return Analysis(
+        sample_rate,
+        len(mono) / sample_rate,
+        contour,
+        notes,
+        air,
+        find_phrases(notes),
+        estimate_keys(notes, reference_hz=reference),
+        reference,
+        level,
+        _sounds_polyphonic(contour, level),
+        high_level(features),
+    )
+
+
+def find_notes(
+    contour: Contour, level: Floats, air: tuple[AirEvent, ...] = (), *, sensitivity: float = 0.0
+) -> tuple[Note, ...]:
+    """Cut the contour into notes and describe each; `level` in dBFS on the same grid."""
+    cut = note_ranges(contour.midi, level, sensitivity=sensitivity)
+    breaths = [event for event in air if event.kind == "breath"]
+    notes: list[Note] = []
+    phrase = 0
+    for a, b in cut:
+        if notes and _rests_between(notes[-1].end_s, a * HOP_S, breaths):
+            phrase += 1
+        notes.append(describe_note(f"n{len(notes) + 1:04d}", contour.midi, level, a, b, phrase))
+    return tuple(notes)
+
+
+def describe_note(note_id: str, midi: Floats, level: Floats, a: int, b: int, phrase: int) -> Note:
+    """The note over frames [a, b) with its centre, drift, vibrato and level."""
+    parts = split_contour(midi[a:b], level[a:b])
+    return Note(
+        note_id,
+        a * HOP_S,
+        b * HOP_S,
+        parts.centre,
+        parts.drift_cents_per_s,
+        parts.vibrato_found,
+        mean_level(level[a:b]),
+        phrase,
+    )
+
+
+def _rests_between(end_s: float, start_s: float, breaths: list[AirEvent]) -> bool:
+    if start_s - end_s >= PHRASE_GAP_S:
+        return True
+    return any(event.start_s >= end_s - 0.02 and event.end_s <= start_s + 0.02 for event in breaths)
+
+
+def find_phrases(notes: tuple[Note, ...]) -> tuple[Phrase, ...]:
+    """Start and end of every phrase, from its notes."""
+    spans: dict[int, tuple[float, float]] = {}
+    for note in notes:
+        start, end = spans.get(note.phrase, (note.start_s, note.end_s))
+        spans[note.phrase] = (min(start, note.start_s), max(end, note.end_s))
+    return tuple(Phrase(index, *span) for index, span in sorted(spans.items()))
+
+
+def _sounds_polyphonic(contour: Contour, level: Floats) -> bool:
+    """True when most loud frames have no single clear pitch, or the pitch keeps jumping."""
+    if len(level) == 0 or level.max() < -70.0:
+        return False
+    loud = level > level.max() - 25.0
+    pitched = np.mean(contour.voiced[loud]) if loud.any() else 1.0
+    jumps = np.abs(np.diff(contour.midi))
+    restless = np.mean(jumps[np.isfinite(jumps)] > 2.0) if np.isfinite(jumps).any() else 0.0
+    unsure = np.mean(ndi.median_filter(contour.confidence, 9)[loud] < 0.85) if loud.any() else 0.0
+    return bool(restless > 0.03 or (pitched < 0.35) or unsure > 0.6)

@@ -1,0 +1,1 @@
+"""What can be edited of a track, and the rules for it."""

@@ -1,0 +1,149 @@
+"""Everything that is edited of one track: its notes, its air, and the gaps that were cleared."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ..signal.errors import NotFoundError, ParameterError
+from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Note
+from .edits import Document, EditedNote
+from .gestures import as_read
+
+OWNED_S, BREATH_OWNED_S = 0.08, 1.0
+
+
+@dataclass(frozen=True)
+class EditedAir:
+    """An air event and what is asked of it: a change of level in dB, or silence."""
+
+    event: AirEvent
+    level_db: float = 0.0
+    muted: bool = False
+
+    @property
+    def is_as_sung(self) -> bool:
+        """True when nothing about its sound is changed."""
+        return self.level_db == 0.0 and not self.muted
+
+
+@dataclass(frozen=True)
+class Gap:
+    """A cleared stretch between phrases; `level_db` 0 or less, or silence."""
+
+    id: str
+    start_s: float
+    end_s: float
+    level_db: float = 0.0
+    muted: bool = True
+
+
+Edited = EditedNote | EditedAir | Gap
+ContentChange = dict[str, tuple[Edited | None, Edited | None]]
+
+
+@dataclass(frozen=True)
+class Content:
+    """Notes, air events and cleared gaps by id, each in order of time."""
+
+    notes: Document
+    air: Mapping[str, EditedAir] = field(default_factory=dict)
+    gaps: Mapping[str, Gap] = field(default_factory=dict)
+
+
+def as_found(analysis: Analysis) -> Content:
+    """The content of a track that nobody has edited."""
+    notes = {note.id: EditedNote(note) for note in analysis.notes}
+    return Content(notes, {event.id: EditedAir(event) for event in analysis.air})
+
+
+def start_of(edited: Edited) -> float:
+    """When it begins, in seconds."""
+    if isinstance(edited, EditedNote):
+        return edited.note.start_s
+    return edited.event.start_s if isinstance(edited, EditedAir) else edited.start_s
+
+
+def apply_to_content(content: Content, change: Mapping[str, tuple], *, backwards: bool = False) -> Content:
+    """The content after (or, `backwards`, before) a change; ids are unique across kinds."""
+    parts: dict[type, dict] = {EditedNote: dict(content.notes), EditedAir: dict(content.air), Gap: dict(content.gaps)}
+    for key, (before, after) in change.items():
+        state, other = (before, after) if backwards else (after, before)
+        if state is not None:
+            parts[type(state)][key] = state
+        elif other is not None:
+            parts[type(other)].pop(key, None)
+    notes, air, gaps = (dict(sorted(p.items(), key=lambda item: start_of(item[1]))) for p in parts.values())
+    return Content(notes, air, gaps)
+
+
+def selected_air(content: Content, air_ids: Sequence[str]) -> list[EditedAir]:
+    """The named events; unknown, doubled or no names are refused."""
+    if not air_ids:
+        raise ParameterError("No air is selected. Select at least one sibilant, consonant or breath first.")
+    missing = [air_id for air_id in air_ids if air_id not in content.air]
+    if missing:
+        raise NotFoundError(f"There is no air event “{missing[0]}” in this track.")
+    if len(set(air_ids)) != len(air_ids):
+        raise ParameterError("An air event is named twice in one edit.")
+    return [content.air[air_id] for air_id in air_ids]
+
+
+def air_change(before: Sequence[EditedAir], after: Sequence[EditedAir]) -> ContentChange:
+    """The change between two states of the same events, without those that stay."""
+    return {b.event.id: (b, a) for b, a in zip(before, after, strict=True) if b != a}
+
+
+def fresh_id(content: Content, letter: str) -> str:
+    """An id that nothing in the content has."""
+    known = [key for part in (content.notes, content.air, content.gaps) for key in part if key.startswith(letter)]
+    return f"{letter}{max((int(key[1:]) for key in known if key[1:].isdigit()), default=0) + 1:04d}"
+
+
+def owner_of(event: AirEvent, notes: Sequence[Note]) -> str | None:
+    """The note that an event belongs to: the one it begins, else the one it ends; None when it stands alone.
+
+    A consonant between two notes begins the second, as syllables do (maximal onset principle, from memory); a breath
+    belongs to the note it is taken for.
+    """
+    reach = BREATH_OWNED_S if event.kind == "breath" else OWNED_S
+    within = [n for n in notes if n.start_s < event.start_s + HOP_S and event.end_s < n.end_s + HOP_S]
+    if within:
+        return within[0].id
+    after = [n for n in notes if event.start_s - HOP_S <= n.start_s <= event.end_s + reach]
+    if after:
+        return min(after, key=lambda n: n.start_s).id
+    before = [n for n in notes if event.start_s - OWNED_S <= n.end_s <= event.end_s]
+    return max(before, key=lambda n: n.end_s).id if before else None
+
+
+def air_owners(content: Content) -> dict[str, str | None]:
+    """Owner of every event by id."""
+    notes = sorted((edited.note for edited in content.notes.values()), key=lambda note: note.start_s)
+    starts, ends = (np.array([getattr(note, side) for note in notes]) for side in ("start_s", "end_s"))
+    reach = max(BREATH_OWNED_S, OWNED_S) + 2 * HOP_S
+    owners = {}
+    for air_id, edited in content.air.items():
+        first = np.searchsorted(ends, edited.event.start_s - reach)
+        last = np.searchsorted(starts, edited.event.end_s + reach, side="right")
+        owners[air_id] = owner_of(edited.event, notes[first:last])
+    return owners
+
+
+def heard_contour(contour: Contour, content: Content) -> Contour:
+    """The sung pitch as it is read, with none in voiceless air, so that air is never pitch-shifted."""
+    read = as_read(contour, [edited.note for edited in content.notes.values()])
+    midi = read.midi
+    for edited in content.air.values():
+        a, b = event_frames(edited.event, len(midi))
+        if not edited.event.voiced and np.isfinite(midi[a:b]).any():
+            midi = midi.copy() if midi is read.midi else midi
+            midi[a:b] = np.nan
+    return read if midi is read.midi else replace(read, midi=midi)
+
+
+def event_frames(event: AirEvent | Gap, n_frames: int) -> tuple[int, int]:
+    """Half-open frame range of an event on the analysis grid."""
+    return max(0, round(event.start_s / HOP_S)), min(n_frames, round(event.end_s / HOP_S))

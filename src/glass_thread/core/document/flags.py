@@ -1,0 +1,114 @@
+"""Notes that deserve an ear, and why.  The limits are common practice, no source."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from ..signal.types import HOP_S, Contour, Floats, Note
+from .content import Content, air_owners
+from .operations.air_passes import harsh
+
+OFF_CENTRE_CENTS = 15.0
+DRIFT_CENTS_PER_S = 30.0
+WIDE_VIBRATO_CENTS = 70.0
+LOUD_DB, QUIET_DB = 4.0, 7.0
+UNCERTAIN = 0.8
+TWO_PITCHES_CENTS = 60.0
+_SETTLED = 5.0  # two pitches lie this many times further apart than either moves
+_END_FRAMES, _STEP_FRAMES = 8, 8  # left out at the ends of a note, and on both sides of the step
+_HELD_FRAMES = 24  # how long each pitch is held at least
+STEEPEST = 1.5  # of a glide, over its mean slope
+ABRUPT_CENTS = 15.0  # between neighbouring 5 ms frames
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A reason to listen to a note; `reason` is shown to the user."""
+
+    note_id: str
+    kind: str
+    reason: str
+
+
+def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contour) -> tuple[Flag, ...]:
+    """Flags of all notes; `targets` in MIDI by note id."""
+    if not notes:
+        return ()
+    lengths = np.array([note.end_s - note.start_s for note in notes])
+    order = np.argsort([note.level_db for note in notes])
+    middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
+    typical = notes[int(order[min(middle, len(notes) - 1)])].level_db
+    found: list[Flag] = []
+    for note in notes:
+        cents = 100.0 * (note.centre_midi - targets[note.id])
+        if abs(cents) >= OFF_CENTRE_CENTS:
+            side = "sharp" if cents > 0 else "flat"
+            found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
+        if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
+            way = "up" if note.drift_cents_per_s > 0 else "down"
+            found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
+        if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
+            found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
+        if note.level_db > typical + LOUD_DB:
+            found.append(Flag(note.id, "loud", f"{note.level_db - typical:.0f} dB over the part"))
+        if note.level_db < typical - QUIET_DB:
+            found.append(Flag(note.id, "quiet", f"{typical - note.level_db:.0f} dB under the part"))
+        a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
+        if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
+            found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+        apart = second_pitch(contour.midi[a:b])
+        if apart:
+            found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it"))
+    return tuple(found)
+
+
+def second_pitch(midi: Floats) -> float:
+    """How far apart in cents the two pitches lie that a note holds one after the other, 0 when it holds one.
+
+    `midi` has shape (n,) over the note.  Both must be held, so slow drift, vibrato and a scoop do not count.
+    """
+    held = midi[_END_FRAMES : len(midi) - _END_FRAMES]
+    held = held[np.isfinite(held)]
+    n = len(held)
+    cut = np.arange(_HELD_FRAMES + _STEP_FRAMES, n - _HELD_FRAMES - _STEP_FRAMES)
+    if len(cut) == 0:
+        return 0.0
+    total = np.concatenate(([0.0], np.cumsum(held - held.mean())))
+    square = np.concatenate(([0.0], np.cumsum((held - held.mean()) ** 2)))
+    means, spreads = [], []
+    for first, last in ((np.zeros_like(cut), cut - _STEP_FRAMES), (cut + _STEP_FRAMES, np.full_like(cut, n))):
+        mean = (total[last] - total[first]) / (last - first)
+        means.append(mean)
+        spreads.append((square[last] - square[first]) / (last - first) - mean**2)
+    apart = 100.0 * np.abs(means[1] - means[0])
+    spread = 100.0 * np.sqrt(np.maximum(np.maximum(*spreads), 0.0))
+    apart[(apart < TWO_PITCHES_CENTS) | (apart < _SETTLED * spread)] = 0.0
+    return float(apart.max())
+
+
+def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms: dict[str, float]) -> tuple[Flag, ...]:
+    """Notes into which the correction jumps: more than 15 cents in 5 ms at the steepest place of the glide.
+
+    `shifts` in semitones by which each note is moved, `glides_ms` the glide into it.
+    """
+    found = []
+    for before, note in pairwise(sorted(notes, key=lambda note: note.start_s)):
+        change = 100.0 * abs(shifts[note.id] - shifts[before.id])
+        frames = min(glides_ms[note.id] / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
+        if note.start_s - before.end_s < 2 * HOP_S and STEEPEST * change / max(frames, 1.0) > ABRUPT_CENTS:
+            found.append(Flag(note.id, "abrupt join", f"{change:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"))
+    return tuple(found)
+
+
+def find_harsh(content: Content) -> tuple[Flag, ...]:
+    """Notes whose sibilant stands out against the track's typical one."""
+    owners = air_owners(content)
+    return tuple(
+        Flag(owner, "harsh sibilant", f"{over:.0f} dB over the track's typical one")
+        for air_id, over in harsh(content).items()
+        if (owner := owners[air_id]) is not None
+    )

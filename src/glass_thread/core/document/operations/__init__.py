@@ -1,0 +1,1 @@
+"""Every edit operation, one file a family."""

@@ -1,0 +1,1 @@
+"""Measuring sound: loudness, and results against exact truth."""

@@ -1,0 +1,1 @@
+"""Types, units, errors and array tools that everything stands on."""

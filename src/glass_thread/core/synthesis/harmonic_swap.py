@@ -1,0 +1,196 @@
+"""Move the harmonics of a voice to new frequencies while the vocal tract stays.
+
+Everything happens on a grid with a fixed number of points per glottal cycle.
+There a cycle's harmonics are the Fourier coefficients of a windowed mean over
+neighbouring cycles; the new harmonics are read from the old ones and played
+back on the new cycle grid.
+
+A voiced sound is a source times a tract (G. Fant, Acoustic Theory of Speech
+Production, 1960). The tract belongs to frequency, the source to the number of
+the harmonic: a pulse keeps its shape relative to its period when the pitch
+moves (G. Fant, "The LF-model revisited", STL-QPSR 2-3/1995).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import scipy.fft as fft
+from numpy.typing import NDArray
+
+from ..signal.interpolation import read_between
+from ..signal.types import Floats
+from .glottal import lf_pulse
+from .pitch_marks import cycle_phase
+
+WINDOW_CYCLES = 6
+FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
+MODAL_RD = 1.0  # LF shape of a modal voice
+_GUARD = 4
+_TINY = 1e-12
+
+
+@dataclass(frozen=True)
+class CycleHarmonics:
+    """Harmonics of one channel around consecutive marks.
+
+    Attributes
+    ----------
+    spectrum : ndarray of complex, shape (n_marks, n_harmonics + 1)
+        Fourier coefficients of one cycle that starts at the mark.
+    points : int
+        Grid points per cycle.
+    """
+
+    spectrum: NDArray[np.complex128]
+    points: int
+
+
+def grid_points(marks: Floats) -> int:
+    """Points per cycle, a power of two, that keep the full band of the longest cycle."""
+    longest = float(np.max(np.diff(marks)))
+    return int(2 ** np.ceil(np.log2(max(longest * 1.05, 16.0))))
+
+
+def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, points: int) -> CycleHarmonics:
+    """Harmonics at marks first..last (inclusive) of `channel`, shape (n,)."""
+    reach = WINDOW_CYCLES // 2
+    low, high = first - reach, last + reach
+    known = np.arange(len(marks), dtype=np.float64)
+    cycles = np.arange(low * points, (high + 1) * points) / points
+    inside = np.clip(cycles, 0, len(marks) - 1)
+    positions = np.interp(inside, known, marks) if len(marks) < 4 else _positions(marks, inside)
+    before, after = marks[1] - marks[0], marks[-1] - marks[-2]
+    positions = (
+        positions
+        + np.where(cycles < 0, cycles * before, 0)
+        + np.where(cycles > known[-1], (cycles - known[-1]) * after, 0)
+    )
+    signal = read_between(channel, positions).reshape(-1, points)
+    window = _window(points)
+    count = last - first + 1
+    folded = np.zeros((count, points))
+    for c in range(WINDOW_CYCLES):
+        folded += signal[c : c + count] * window[c]
+    return CycleHarmonics(fft.rfft(folded, axis=1) / points, points)
+
+
+@lru_cache(maxsize=16)
+def _window(points: int) -> Floats:
+    """Weights over the cycles around a mark, shape (WINDOW_CYCLES, points).
+
+    A bell of whole cycles convolved with one cycle, which shuts out every
+    other steady harmonic, made flat in its middle by a negative second-order share.
+    """
+    length = WINDOW_CYCLES - 1
+    half = (length * points) // 2
+    place = np.arange(-half, half + 1) / points
+    bell = 0.5 + 0.5 * np.cos(2.0 * np.pi * place / length)
+    zeroth, second, fourth = bell.sum(), (bell * place**2).sum(), (bell * place**4).sum()
+    cycle = 1.0 / 12.0  # second moment of the cycle it is convolved with
+    wanted = (1.0 - FLATNESS) * (second / zeroth + cycle) - cycle
+    bell *= 1.0 - (second - wanted * zeroth) / (fourth - wanted * second) * place**2
+    whole = np.convolve(bell, np.ones(points))[: WINDOW_CYCLES * points]
+    whole = np.pad(whole, (0, WINDOW_CYCLES * points - len(whole)))
+    weights = (whole * (points / whole.sum())).reshape(WINDOW_CYCLES, points)
+    weights.flags.writeable = False
+    return weights
+
+
+@lru_cache(maxsize=16)
+def _source_level(size: int) -> Floats:
+    """Natural logarithm of a modal source's harmonics, shape (size,); what stands at 0 is the first one's."""
+    strength = np.abs(np.fft.rfft(lf_pulse(MODAL_RD, points=4 * size)))[:size]
+    strength[0] = strength[1]
+    level = np.log(strength)
+    level.flags.writeable = False
+    return level
+
+
+def _positions(marks: Floats, cycles: Floats) -> Floats:
+    """Sample positions at fractional cycle counts: the inverse of `cycle_phase`, good to 1e-6 samples."""
+    guess = np.interp(cycles, np.arange(len(marks)), marks)
+    low, high = int(np.floor(guess[0])), int(np.ceil(guess[-1])) + 1
+    samples = np.arange(low, high + 1, dtype=np.float64)
+    return np.interp(cycles, cycle_phase(marks, samples), samples)
+
+
+def play_cycles(spectrum: NDArray[np.complex128], points: int, phase: Floats) -> Floats:
+    """Sound of changing cycles: row j of `spectrum` holds at phase j, with a linear blend to row j + 1.
+
+    Parameters
+    ----------
+    spectrum : ndarray of complex, shape (n_cycles, size)
+    points : int
+        Grid points per cycle.
+    phase : ndarray, shape (n_samples,)
+        Cycle count of every output sample, relative to row 0.
+    """
+    cycles = fft.irfft(spectrum * points, n=points, axis=1)
+    ramp = np.arange(points) / points
+    blended = cycles[:-1] * (1.0 - ramp) + cycles[1:] * ramp
+    lead = np.tile(cycles[0], _GUARD)
+    tail = np.tile(cycles[-1], _GUARD)
+    signal = np.concatenate((lead, blended.ravel(), tail))
+    return read_between(signal, (phase + _GUARD) * points)
+
+
+def swap_harmonics(
+    spectrum: NDArray[np.complex128],
+    ratio: Floats,
+    *,
+    formant: Floats,
+    cycle_hz: Floats,
+    nyquist_hz: float,
+) -> NDArray[np.complex128]:
+    """New coefficients for cycles whose frequency is `ratio` times the old one.
+
+    Harmonic k of the new sound takes the tract from ``k * ratio / formant``
+    between the old harmonics, by cubic interpolation of log amplitude, and
+    the source's share from its own number.
+
+    Parameters
+    ----------
+    spectrum : ndarray of complex, shape (n, size)
+        Old coefficients.
+    ratio : ndarray, shape (n,)
+        New over old fundamental.
+    formant : ndarray, shape (n,)
+        New over old frequency of the tract's resonances.
+    cycle_hz : ndarray, shape (n,)
+        Old fundamental in Hz.
+    nyquist_hz : float
+        Harmonics beyond 98 % of it are left out.
+    """
+    n, size = spectrum.shape
+    source = _source_level(size)
+    tract = np.log(np.abs(spectrum) + _TINY) - source
+    angle = np.unwrap(np.angle(spectrum[:, 1:]), axis=1)
+    index = np.arange(size, dtype=np.float64)
+    place = index[None] * (ratio / formant)[:, None]
+    row = np.arange(n)[:, None]
+    level = _cubic(tract, row, np.clip(place, 1.0, size - 1.0)) + source
+    rise = (source[2] - source[1]) / np.log(2.0)  # below the first harmonic the sung level is held, source and all
+    level -= rise * np.log(np.clip(place, 0.25, 1.0))
+    slope_at = np.clip(place.astype(np.int64) - 1, 0, size - 3)
+    turn = angle[row, slope_at] + (np.clip(place, 0.3, size - 1.0) - 1.0 - slope_at) * (
+        angle[row, slope_at + 1] - angle[row, slope_at]
+    )
+    result = np.exp(level + 1j * turn)
+    too_high = index[None] * (cycle_hz * ratio)[:, None] > 0.98 * nyquist_hz
+    result[too_high | (place > size - 1.0)] = 0.0
+    result[:, 0] = 0.0
+    return result
+
+
+def _cubic(values: Floats, row: NDArray[np.int64], place: Floats) -> Floats:
+    """Rows of `values` read at fractional `place` >= 1 with Lagrange's four-point cubic; the ends repeat."""
+    last = values.shape[1] - 1
+    below = np.minimum(place.astype(np.int64), last - 1)
+    u = place - below
+    before, after = values[row, np.maximum(below - 1, 1)], values[row, np.minimum(below + 2, last)]
+    here, there = values[row, below], values[row, below + 1]
+    inner = (u + 1.0) * (u - 2.0) * ((u - 1.0) * here - u * there) / 2.0
+    return inner + u * (u - 1.0) * ((u + 1.0) * after - (u - 2.0) * before) / 6.0

@@ -1,0 +1,64 @@
+"""Pitch-synchronous overlap-add of what is not harmonic (Moulines and Charpentier 1990)."""
+
+from __future__ import annotations
+
+import numba
+import numpy as np
+
+from ..signal.interpolation import sinc_table
+from ..signal.types import Floats
+
+
+@numba.njit(cache=True, fastmath=True)
+def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no cover - compiled
+    """Add a grain of two analysis periods around marks[sources[j]] at targets[j] to out."""
+    steps = table.shape[0] - 1
+    taps = table.shape[1]
+    half = taps // 2 - 1
+    n = len(x)
+    for j in range(len(targets)):
+        i = sources[j]
+        left = marks[i] - marks[max(i - 1, 0)] if i > 0 else marks[1] - marks[0]
+        right = marks[i + 1] - marks[i] if i + 1 < len(marks) else left
+        begin = int(np.ceil(targets[j] - left))
+        end = int(np.floor(targets[j] + right))
+        for o in range(max(begin, 0), min(end + 1, len(out))):
+            u = o - targets[j]
+            reach = left if u < 0 else right
+            w = 0.5 + 0.5 * np.cos(np.pi * u / reach)
+            position = marks[i] + u * scales[j]
+            whole = int(np.floor(position))
+            fine = (position - whole) * steps
+            row = int(fine)
+            share = fine - row
+            first = whole - half
+            total = 0.0
+            if first >= 0 and first + taps <= n:
+                for t in range(taps):
+                    total += (table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share) * x[first + t]
+            else:
+                for t in range(taps):
+                    if 0 <= first + t < n:
+                        total += (table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share) * x[first + t]
+            out[o] += w * total
+
+
+def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, scales: Floats, length: int) -> Floats:
+    """Sum of windowed grains.
+
+    Parameters
+    ----------
+    x : ndarray, shape (n,)
+        Signal to take grains from.
+    marks : ndarray, shape (m,)
+        Analysis marks, in samples of `x`.
+    sources, targets : ndarray, shape (k,)
+        For each grain the index of its mark, and where its centre goes in samples.
+    scales : ndarray, shape (k,)
+        How much faster each grain is read: its spectrum moves up by as much.
+    length : int
+        Number of samples of the result; `targets` count from its first.
+    """
+    out = np.zeros(length)
+    _overlap_add(np.ascontiguousarray(x), marks, sources.astype(np.int64), targets, scales, sinc_table(), out)
+    return out

@@ -1,0 +1,72 @@
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from glass_thread.core.document.flags import find_abrupt_joins, find_flags, second_pitch
+from glass_thread.core.signal.types import Contour, Note, Vibrato
+
+PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
+CERTAIN = Contour(np.full(2000, 60.0), np.ones(2000))
+
+
+def kinds(note: Note, target: float = 60.0, contour: Contour = CERTAIN) -> set[str]:
+    others = [replace(PLAIN, id=f"o{i}", start_s=i + 1.0, end_s=i + 2.0) for i in range(4)]
+    targets = {"n": target, **{o.id: 60.0 for o in others}}
+    return {flag.kind for flag in find_flags([note, *others], targets, contour) if flag.note_id == "n"}
+
+
+class FlagTest(unittest.TestCase):
+    def test_a_good_note_has_none(self) -> None:
+        self.assertEqual(kinds(PLAIN), set())
+        self.assertEqual(find_flags([], {}, CERTAIN), ())
+
+    def test_each_reason(self) -> None:
+        cases = {
+            "off centre": (replace(PLAIN, centre_midi=59.7), CERTAIN),
+            "drifting": (replace(PLAIN, drift_cents_per_s=-45.0), CERTAIN),
+            "wide vibrato": (replace(PLAIN, vibrato=Vibrato(5.5, 90.0, 0.1)), CERTAIN),
+            "loud": (replace(PLAIN, level_db=-14.0), CERTAIN),
+            "quiet": (replace(PLAIN, level_db=-30.0), CERTAIN),
+            "uncertain pitch": (PLAIN, Contour(CERTAIN.midi, np.full(2000, 0.5))),
+        }
+        for kind, (note, contour) in cases.items():
+            with self.subTest(kind):
+                self.assertEqual(kinds(note, contour=contour), {kind})
+
+    def test_two_pitches_in_one_note(self) -> None:
+        t = np.arange(200) * 0.005
+        held = np.where(t < 0.4, 60.0, 61.0)
+        jitter = 0.05 * np.random.default_rng(1).standard_normal(200)
+        self.assertAlmostEqual(second_pitch(held + jitter), 100.0, delta=5.0)
+        self.assertEqual(kinds(PLAIN, contour=Contour(np.tile(held, 10), np.ones(2000))), {"two pitches"})
+        for name, midi in {
+            "one": np.full(200, 60.0) + jitter,
+            "drift": 60 + 1.5 * t,
+            "vibrato": 60 + 0.9 * np.sin(2 * np.pi * 5 * t),
+            "slow vibrato": 60 + 0.9 * np.sin(2 * np.pi * 2 * t),
+            "scoop": 60 - 2 * np.exp(-t / 0.08),
+            "short": held[:30],
+            "unvoiced": np.full(200, np.nan),
+        }.items():
+            with self.subTest(name):
+                self.assertEqual(second_pitch(midi), 0.0)
+
+    def test_the_reason_says_the_side(self) -> None:
+        flat = find_flags([replace(PLAIN, centre_midi=59.6)], {"n": 60.0}, CERTAIN)[0]
+        self.assertEqual(flat.reason, "40 cents flat")
+        sharp = find_flags([replace(PLAIN, centre_midi=60.25)], {"n": 60.0}, CERTAIN)[0]
+        self.assertEqual(sharp.reason, "25 cents sharp")
+
+    def test_short_notes_do_not_drift(self) -> None:
+        self.assertEqual(kinds(replace(PLAIN, end_s=0.3, drift_cents_per_s=80.0)), set())
+
+
+class AbruptJoinTest(unittest.TestCase):
+    def test_a_jump_of_the_correction_is_marked_and_a_soft_one_is_not(self) -> None:
+        notes = [Note(f"n{i}", 0.5 * i, 0.5 * i + 0.5, 60.0, 0.0, None, -20.0, 0) for i in range(2)]
+        shifts = {"n0": 1.0, "n1": 0.0}
+        hard = find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 20.0})
+        self.assertEqual([flag.note_id for flag in hard], ["n1"])
+        self.assertEqual(find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 120.0}), ())
+        self.assertEqual(find_abrupt_joins(notes, {"n0": 0.5, "n1": 0.5}, {"n0": 0.0, "n1": 0.0}), ())

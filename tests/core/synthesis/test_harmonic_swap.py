@@ -1,0 +1,88 @@
+import unittest
+
+import numpy as np
+
+from glass_thread.core.synthesis.glottal import lf_pulse
+from glass_thread.core.synthesis.harmonic_swap import grid_points, measure_harmonics, play_cycles, swap_harmonics
+from glass_thread.core.synthesis.overlap_add import overlap_add
+from glass_thread.core.synthesis.pitch_marks import cycle_phase
+from tests.signals import RATE
+
+PERIOD = 200.0
+
+
+def voice(n: int = 8000) -> np.ndarray:
+    """Harmonics 1 to 20 of RATE / 200 Hz, starting at phase 0."""
+    t = np.arange(n) / PERIOD
+    return sum(np.cos(2 * np.pi * k * t + 0.3 * k) / k for k in range(1, 21))
+
+
+MARKS = np.arange(0.0, 8000.0, PERIOD)
+
+
+class MeasureTest(unittest.TestCase):
+    def test_steady_harmonics_are_read_exactly(self) -> None:
+        found = measure_harmonics(voice(), MARKS, 8, 30, grid_points(MARKS))
+        for k in (1, 5, 20):
+            np.testing.assert_allclose(2 * np.abs(found.spectrum[:, k]), 1 / k, rtol=2e-3)
+        self.assertLess(np.max(np.abs(found.spectrum[:, 22:40])), 2e-3)
+
+    def test_the_grid_holds_the_longest_cycle(self) -> None:
+        self.assertEqual(grid_points(np.array([0.0, 100.0, 350.0])), 512)
+
+
+class PlayTest(unittest.TestCase):
+    def test_measured_cycles_play_back_as_they_were(self) -> None:
+        found = measure_harmonics(voice(), MARKS, 8, 30, grid_points(MARKS))
+        n = np.arange(int(MARKS[9]), int(MARKS[29]))
+        out = play_cycles(found.spectrum, found.points, cycle_phase(MARKS, n) - 8)
+        np.testing.assert_allclose(out, voice()[n], atol=5e-3)
+
+
+class SwapTest(unittest.TestCase):
+    spectrum = measure_harmonics(voice(), MARKS, 8, 30, 256).spectrum
+
+    def swap(self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum) -> np.ndarray:
+        n = len(spectrum)
+        hz = np.full(n, RATE / PERIOD)
+        return swap_harmonics(
+            spectrum, np.full(n, ratio), formant=np.full(n, formant), cycle_hz=hz, nyquist_hz=RATE / 2
+        )
+
+    def test_ratio_one_changes_nothing(self) -> None:
+        np.testing.assert_allclose(self.swap(1.0)[:, 1:20], self.spectrum[:, 1:20], atol=1e-9)
+
+    def test_a_modal_source_in_a_tube_without_resonances_keeps_its_harmonics(self) -> None:
+        source = np.abs(np.fft.rfft(lf_pulse(1.0)))[:129]
+        for ratio in (0.75, 1.2, 2.0):
+            swapped = np.abs(self.swap(ratio, spectrum=np.tile(source, (3, 1)).astype(complex)))
+            np.testing.assert_allclose(swapped[:, 2:40], np.tile(source[2:40], (3, 1)), rtol=0.03)
+
+    def test_a_resonance_stays_with_the_pitch_and_moves_with_the_formant(self) -> None:
+        number = np.arange(129)
+        source = np.abs(np.fft.rfft(lf_pulse(1.0)))[:129]
+        bump = 1.0 + 9.0 * np.exp(-(((number - 24.0) / 4.0) ** 2))
+        spectrum = np.tile(source * bump, (3, 1)).astype(complex)
+        for ratio, formant, peak in ((1.2, 1.0, 20), (1.0, 1.25, 30), (1.5, 0.75, 12)):
+            swapped = np.abs(self.swap(ratio, formant, spectrum))[1] / source
+            with self.subTest(ratio=ratio, formant=formant):
+                self.assertEqual(int(np.argmax(swapped[1:60])) + 1, peak)
+
+    def test_nothing_aliases(self) -> None:
+        swapped = self.swap(2.0)
+        top = int(0.98 * RATE / 2 / (2 * RATE / PERIOD))
+        self.assertFalse(swapped[:, top + 1 :].any())
+
+
+class OverlapAddTest(unittest.TestCase):
+    def test_grains_at_their_own_marks_add_up_to_the_signal(self) -> None:
+        x = np.random.default_rng(1).standard_normal(8000)
+        index = np.arange(len(MARKS))
+        out = overlap_add(x, MARKS, index, MARKS.copy(), np.ones(len(MARKS)), 8000)
+        np.testing.assert_allclose(out[200:7800], x[200:7800], atol=1e-9)
+
+    def test_a_fraction_of_a_sample_later(self) -> None:
+        x = np.sin(2 * np.pi * 0.02 * np.arange(8000))
+        out = overlap_add(x, MARKS, np.arange(len(MARKS)), MARKS + 0.4, np.ones(len(MARKS)), 8000)
+        want = np.sin(2 * np.pi * 0.02 * (np.arange(8000) - 0.4))
+        np.testing.assert_allclose(out[300:7700], want[300:7700], atol=1e-4)
