@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import tempfile
 import unittest
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
@@ -11,22 +13,49 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.core.analysis.analysis import analyse
-from glass_thread.core.document.content import Content, ContentChange
-from glass_thread.core.document.edits import Document
-from glass_thread.core.document.operations import operations
+from glass_thread.core.document.content import Content, ContentChange, apply_to_content
+from glass_thread.core.document.gestures import Gesture
+from glass_thread.core.document.notes import EditedNote, Notes
+from glass_thread.core.document.operations.registry import Scene, parse_operation
 from glass_thread.core.document.scales import Key
-from glass_thread.core.signal.types import HOP_S, Analysis, Contour
+from glass_thread.core.plan.plan import Plan, build_plan
+from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note
 from glass_thread.core.signal.units import midi_to_hz
 from glass_thread.demo.score import Performance, SungAir, SungNote
 from glass_thread.demo.singer import Sung, sing
 from glass_thread.services.workspace import Workspace, open_workspace
 
 RATE = 44_100
+NOTHING_FOUND = Analysis(RATE, 0.0, Contour(np.zeros(0), np.zeros(0)), (), (), (), (), 440.0)
 
 
-def apply_operation(notes: Document, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
-    """An operation on notes alone, without air or gaps."""
-    return operations.apply_operation(Content(notes), key, operation, analysis)
+def apply_to(content: Content, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
+    """The change an operation, given as plain data, makes to a content."""
+    return parse_operation(operation).change(Scene(content, key, analysis or NOTHING_FOUND))
+
+
+def apply_operation(notes: Notes, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
+    """The same on notes alone, without air or gaps."""
+    return apply_to(Content(notes), key, operation, analysis)
+
+
+def apply_change(notes: Notes, change: ContentChange, *, backwards: bool = False) -> dict[str, EditedNote]:
+    """Notes after (or before) a change."""
+    return dict(apply_to_content(Content(notes), change, backwards=backwards).notes)
+
+
+def plan_over(contour: Contour, level: np.ndarray, content: Content, key: Key) -> Plan:
+    """The plan of a content over a contour and a level."""
+    return build_plan(replace(NOTHING_FOUND, contour=contour, level_db=level), content, key)
+
+
+def pitch_correction(
+    contour: Contour, notes: Sequence[Note], gestures: Mapping[str, Gesture], key: Key, level: np.ndarray | None = None
+) -> np.ndarray:
+    """The correction that gestures ask of notes over a contour, without any air."""
+    flat = np.zeros(len(contour.midi)) if level is None else level
+    content = Content({n.id: EditedNote(n, gestures.get(n.id, Gesture())) for n in notes})
+    return plan_over(contour, flat, content, key).correction
 
 
 def harmonic_tone(midi: np.ndarray, rate: int, *, harmonics: int = 20, level: float = 0.2) -> np.ndarray:

@@ -4,10 +4,10 @@ import unittest
 
 import numpy as np
 import soundfile as sf
+from glass_thread.api.typescript import typescript_types
 
 from glass_thread.api.app import create_app
 from glass_thread.api.errors import STATUS
-from glass_thread.api.typescript import typescript_types
 from glass_thread.core.signal import errors
 from glass_thread.services.tasks import run_task
 from glass_thread.services.worker import WORKS

@@ -7,18 +7,17 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.core.analysis.analysis import analyse
-from glass_thread.core.document.content import Content, apply_to_content, as_found, heard_contour
-from glass_thread.core.document.flags import find_harsh
-from glass_thread.core.document.gestures import pitch_correction, split_note
-from glass_thread.core.document.operations.operations import apply_operation
+from glass_thread.core.document.content import Content, apply_to_content, as_found
+from glass_thread.core.document.harsh import harsh
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.measure.evaluation import mask_f1
-from glass_thread.core.plan.level_plan import level_gain, level_plan
-from glass_thread.core.plan.note_changes import formant_change
+from glass_thread.core.plan.level_plan import level_gain
+from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.types import HOP_S, Analysis, Floats
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.song import SCALE, TONIC, lead
+from tests.signals import apply_to
 
 KEY = make_key(TONIC, SCALE)
 
@@ -39,24 +38,22 @@ class LeadCase(unittest.TestCase):
         self.content = as_found(self.analysis)
 
     def do(self, operation: str, **values) -> Content:
-        change = apply_operation(self.content, KEY, {"type": operation, **values}, self.analysis)
+        change = apply_to(self.content, KEY, {"type": operation, **values}, self.analysis)
         self.content = apply_to_content(self.content, change)
         return self.content
 
     def rendered(self, content: Content) -> Floats:
-        contour = heard_contour(self.analysis.contour, content)
-        notes = [edited.note for edited in content.notes.values()]
-        gestures = {key: edited.gesture for key, edited in content.notes.items()}
-        correction = pitch_correction(
-            contour, notes, gestures, KEY, lambda note: split_note(contour, self.analysis.level_db, note)
-        )
-        formant = formant_change(notes, gestures, len(correction))
-        return render_whole(self.audio[np.newaxis], self.rate, contour, correction, formant=formant)[0]
+        plan = self.plan(content)
+        whole = render_whole(self.audio[np.newaxis], self.rate, plan.contour, plan.correction, formant=plan.formant)
+        return whole[0]
+
+    def plan(self, content: Content) -> Plan:
+        return build_plan(self.analysis, content, KEY)
 
     def level(self, content: Content) -> Floats:
         """Gain of every sample."""
         frame = np.arange(len(self.audio)) / (self.rate * HOP_S)
-        plan = level_plan(content, len(self.analysis.contour.midi))
+        plan = self.plan(content).level_db
         return level_gain(np.interp(frame, np.arange(len(plan)), plan))
 
     def samples(self, start_s: float, end_s: float) -> slice:
@@ -95,7 +92,7 @@ class FindingTest(LeadCase):
 
 class PassTest(LeadCase):
     def test_only_the_planted_harsh_sibilants_are_chosen(self) -> None:
-        self.assertEqual(len(find_harsh(self.content)), len(planted_harsh()))
+        self.assertEqual(len(harsh(self.content)), len(planted_harsh()))
         before = dict(self.content.air)
         self.do("soften_harsh")
         changed = [key for key in before if before[key] != self.content.air[key]]
@@ -105,13 +102,13 @@ class PassTest(LeadCase):
         for key in changed:
             outside[self.samples(before[key].event.start_s, before[key].event.end_s)] = False
         self.assertTrue((gain[outside] == 1.0).all())
-        self.assertEqual(len(find_harsh(self.content)), 0)
+        self.assertEqual(len(harsh(self.content)), 0)
 
     def test_doubles_have_one_each(self) -> None:
         for name in ("double-1", "double-2"):
             _, _, analysis = part(name)
             with self.subTest(name):
-                self.assertLessEqual(len(find_harsh(as_found(analysis))), 1)
+                self.assertLessEqual(len(harsh(as_found(analysis))), 1)
 
     def test_even_out_whole_brings_steady_notes_within_half_a_decibel(self) -> None:
         self.do("even_out", note_ids=list(self.content.notes), lift=1.0, hold=1.0)
@@ -126,7 +123,7 @@ class PassTest(LeadCase):
         self.assertGreater(len(steady), 25)
         self.assertLess(max(steady) - min(steady), 0.5)
         quiet = self.analysis.level_db < -50  # room between phrases is never boosted
-        plan = level_plan(self.content, len(quiet))
+        plan = self.plan(self.content).level_db
         self.assertLessEqual(plan[quiet & ~self.analysis.contour.voiced].max(), 0.0)
 
     def test_even_out_by_nothing_is_nothing(self) -> None:

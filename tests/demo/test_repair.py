@@ -6,14 +6,13 @@ import numpy as np
 
 from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
-from glass_thread.core.document.edits import EditedNote, apply_change
-from glass_thread.core.document.gestures import pitch_correction, split_note
+from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
-from tests.signals import RATE, apply_operation
+from tests.signals import RATE, apply_change, apply_operation, pitch_correction
 
 DRIFTING = 15.0
 
@@ -41,8 +40,7 @@ class RepairTest(unittest.TestCase):
 
         gestures = {i: e.gesture for i, e in document.items()}
         notes = [e.note for e in document.values()]
-        split = lambda note: split_note(found.contour, found.level_db, note)  # noqa: E731
-        correction = pitch_correction(found.contour, notes, gestures, key, split)
+        correction = pitch_correction(found.contour, notes, gestures, key, found.level_db)
         out = render_whole(source.audio[np.newaxis], RATE, found.contour, correction)[0]
         read = track_f0(out, RATE).midi
         place = np.minimum((np.arange(len(read)) * HOP_S * RATE).round().astype(int), len(ideal.midi) - 1)

@@ -6,11 +6,6 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
-
-from glass_thread.core.signal.errors import AudioError, ParameterError
-from glass_thread.core.synthesis.dither import quantise
-from glass_thread.formats.audio import read_audio, write_flac
-from glass_thread.formats.bext import bext_chunk, read_time_reference
 from glass_thread.formats.documents import (
     analysis_document,
     contour_csv,
@@ -19,6 +14,11 @@ from glass_thread.formats.documents import (
     read_curve,
     read_edits,
 )
+
+from glass_thread.core.signal.errors import AudioError, ParameterError
+from glass_thread.core.synthesis.dither import quantise
+from glass_thread.formats.audio import read_audio, write_flac
+from glass_thread.formats.bext import bext_chunk, read_time_reference
 from glass_thread.formats.wav import write_wav
 from tests.signals import RATE, FolderCase, analysed_short
 

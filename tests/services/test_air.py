@@ -5,15 +5,15 @@ from dataclasses import replace
 
 import numpy as np
 import soundfile as sf
+from glass_thread.services.documents import TrackDocument, load_document
+from glass_thread.services.tuned_sound import TunedSound, changed_spans, of_air
 
 from glass_thread.core.signal.errors import ParameterError
-from glass_thread.services.documents import TrackDocument, load_document
 from glass_thread.services.edit import edit_track, undo
 from glass_thread.services.loudness import track_loudness
 from glass_thread.services.print import request_print, summarise, write_print
 from glass_thread.services.stack import set_stack_breaths
 from glass_thread.services.tasks import run_task
-from glass_thread.services.tuned_sound import TunedSound, changed_spans, of_air
 from glass_thread.services.worker import WORKS
 from glass_thread.store import analysis_cache
 from tests.services.test_services import SongCase

@@ -5,18 +5,18 @@ from unittest import mock
 
 import numpy as np
 import soundfile as sf
+from glass_thread.services.documents import TrackDocument, load_document
+from glass_thread.services.tuned_sound import TunedSound, changed_spans
 
 from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, ParameterError, StaleEditError
 from glass_thread.formats.audio import read_audio
 from glass_thread.formats.wav import write_wav
-from glass_thread.services.documents import TrackDocument, load_document
 from glass_thread.services.edit import edit_track, preview_edit, redo, undo
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.print import request_print, summarise, write_print
 from glass_thread.services.songs import change_song, create_song
 from glass_thread.services.tasks import cancel_task, run_task, take_up_again
 from glass_thread.services.tune_passes import list_passes, remove_pass, save_pass
-from glass_thread.services.tuned_sound import TunedSound, changed_spans
 from glass_thread.services.worker import WORKS
 from glass_thread.services.workspace import Workspace
 from glass_thread.store.records import Track

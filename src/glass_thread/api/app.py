@@ -9,17 +9,21 @@ from apiflask import APIFlask
 from flask import Response, send_from_directory
 
 from .. import __version__
-from ..services.tuned_sound import TunedSound
+from ..services.desk import Desk
+from ..services.previews import Previews
 from ..services.workspace import Workspace
 from ..store.audio_files import LARGEST_UPLOAD
 from .audio import audio_routes
+from .edits import edit_routes
 from .errors import register_errors
-from .notes import note_routes
+from .json_bodies import Json, register_json_check
+from .operation_schemas import describe_operations
 from .security import register_security
 from .songs import song_routes
 from .tasks import task_routes
 from .tracks import track_routes
 from .tune_passes import pass_routes
+from .versions import version_routes
 
 PREFIX = "/api/v1"
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -41,11 +45,14 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
                    docs_path=None, static_folder=None)  # fmt: skip
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.extensions["workspace"] = workspace
-    app.extensions["sound"] = TunedSound(workspace.audio)
+    app.extensions["desk"] = Desk(workspace)
+    app.extensions["previews"] = Previews(app.extensions["desk"])
+    app.json = Json(app)
     register_errors(app)
     register_security(app, chosen.allowed_hosts)
-    for routes in (song_routes, track_routes, note_routes, audio_routes, task_routes, pass_routes):
+    register_json_check(app)
+    app.spec_processor(describe_operations)
+    for routes in (song_routes, track_routes, edit_routes, version_routes, audio_routes, task_routes, pass_routes):
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)
     return app

@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from apiflask import APIBlueprint
 from flask import Response, send_file
 
 from ..core.signal.errors import NotFoundError, ParameterError
-from ..services.documents import load_document
+from ..core.signal.types import Floats
 from ..services.loudness import track_loudness
-from ..services.print import request_print, summarise, usual_depth
-from ..services.tuned_sound import of_air
-from .context import sound, workspace
-from .schemas import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut, TaskOut
+from ..services.print import print_summary, request_print
+from ..services.print_writer import usual_depth
+from ..services.sound import of_air
+from ..store.records import Track
+from .context import desk, previews, workspace
+from .schemas import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut, StepQuery, TaskOut
 
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30
@@ -22,40 +23,45 @@ LONGEST_SPAN_S = 30
 
 @audio_routes.get("/tracks/<track_id>/audio")
 @audio_routes.input(AudioQuery, location="query")
-@audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels, X-Revision"})
+@audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels"})
 def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
-    """Samples [begin, end): as sung, tuned, its air or notes alone, the difference, preview, or at `step` (marked)."""
-    begin, end, kind = query_data["begin"], query_data["end"], query_data["kind"]
+    """Samples [begin, end): as sung, tuned, its air or notes alone, or the difference, at a step or of a preview."""
+    begin, end = query_data["begin"], query_data["end"]
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:
         raise ParameterError(f"A span of sound is up to {LONGEST_SPAN_S} seconds and ends after it begins.")
-    source = sound().source(track.audio_hash).audio[:, begin:end]
-    if kind == "sung" or track.role == "backing":
-        samples = np.asarray(source)
-    else:
-        document = load_document(workspace(), track_id, after_step=query_data["step"] if kind == "marked" else None)
-        track = document.track
-        tried = sound().preview(track_id) if kind == "preview" else None
-        plan = sound().plan(document, tried)
-        samples = sound().span(document, plan, begin, end)
-        if kind == "difference":
-            samples = samples - source
-        elif kind in ("air", "notes"):
-            samples = of_air(samples, document.content, plan, track.sample_rate, begin, keep=kind == "air")
+    samples = _samples(track, begin, end, query_data)
     response = Response(samples.astype("<f4").tobytes(), mimetype="application/octet-stream")
     response.headers["X-Sample-Rate"] = str(track.sample_rate)
     response.headers["X-Channels"] = str(track.channels)
-    response.headers["X-Revision"] = str(track.revision)
     return response
 
 
+def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floats:
+    kind = wanted["kind"]
+    source = desk().sound.source(track.audio_hash)
+    begin, end = min(begin, source.frames), min(end, source.frames)
+    if kind == "sung" or track.role == "backing":
+        return source.read(begin, end)
+    if wanted["preview"] is not None:
+        standing = previews().standing(track.id, wanted["preview"])
+    else:
+        standing = desk().at(track.id, wanted["step"])
+    plan = desk().plan(standing)
+    samples = desk().sound.span(source, plan, begin, end)
+    if kind == "difference":
+        return samples - source.read(begin, end)
+    if kind in ("air", "notes"):
+        return of_air(samples, standing.content, plan, track.sample_rate, begin, keep=kind == "air")
+    return samples
+
+
 @audio_routes.get("/tracks/<track_id>/print-summary")
+@audio_routes.input(StepQuery, location="query")
 @audio_routes.output(PrintSummaryOut)
-def get_print_summary(track_id: str) -> dict[str, Any]:
-    """Share of untouched samples and peak of the track as it stands."""
-    document = load_document(workspace(), track_id)
-    summary = summarise(sound(), document)
-    info = sound().source(document.track.audio_hash).info
+def get_print_summary(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """Share of untouched samples and peak of the track at a step."""
+    summary, info = print_summary(desk(), desk().at(track_id, query_data["step"]))
     return {"untouched_share": summary.untouched_share, "peak_dbfs": summary.peak_dbfs,
             "notes_changed": summary.notes_changed, "air_changed": summary.air_changed,
             "usual_bits": usual_depth(info)}  # fmt: skip
@@ -66,7 +72,7 @@ def get_print_summary(track_id: str) -> dict[str, Any]:
 @audio_routes.output(LoudnessesOut)
 def get_loudness(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
     """Integrated loudness and true peak (ITU-R BS.1770-4) of the track or a stretch, as sung and tuned."""
-    sung, tuned = track_loudness(sound(), load_document(workspace(), track_id), **query_data)
+    sung, tuned = track_loudness(desk(), desk().at(track_id, query_data.pop("step")), **query_data)
     return {"sung": sung, "tuned": tuned}
 
 
@@ -74,8 +80,8 @@ def get_loudness(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
 @audio_routes.input(PrintIn)
 @audio_routes.output(TaskOut, status_code=202)
 def post_print(track_id: str, json_data: dict[str, Any]) -> Any:
-    """Print the track as it stands; the file is ready when the task is done."""
-    return request_print(workspace(), track_id, json_data)
+    """Print the track at a step; the file is ready when the task is done."""
+    return request_print(desk(), track_id, json_data, step_id=json_data.pop("step"))
 
 
 @audio_routes.get("/prints/<task_id>/file")

@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from flask import current_app
 
-from ..services.tuned_sound import TunedSound
+from ..services.desk import Desk
+from ..services.previews import Previews
 from ..services.workspace import Workspace
+
+
+def desk() -> Desk:
+    """What the application keeps at hand of its tracks."""
+    return current_app.extensions["desk"]
 
 
 def workspace() -> Workspace:
     """The application's data folder."""
-    return current_app.extensions["workspace"]
+    return desk().workspace
 
 
-def sound() -> TunedSound:
-    """The application's renderer."""
-    return current_app.extensions["sound"]
+def previews() -> Previews:
+    """What is tried out and not taken."""
+    return current_app.extensions["previews"]

@@ -2,9 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from apiflask import Schema
-from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
+from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, Raw, String
 from apiflask.validators import Length, OneOf, Range
+
+
+class Id(String):
+    """An id of ours: up to 32 letters and digits."""
+
+    def __init__(self, **settings: Any) -> None:
+        super().__init__(validate=Length(1, 32), **settings)
 
 
 class TrackOut(Schema):
@@ -23,7 +32,7 @@ class TrackOut(Schema):
     muted = Boolean(required=True)
     ready = Boolean(required=True)
     notes_found = Integer(required=True)
-    revision = Integer(required=True)
+    version_id = String(required=True, allow_none=True)
     position = Integer(required=True)
 
 
@@ -40,6 +49,14 @@ class TaskOut(Schema):
     result = Dict(required=True)
 
 
+class EarlierKeyOut(Schema):
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    classes = List(Integer(), required=True)
+    reference_hz = Float(required=True)
+    key_chosen = Boolean(required=True)
+
+
 class SongOut(Schema):
     id = String(required=True)
     title = String(required=True)
@@ -52,6 +69,7 @@ class SongOut(Schema):
     beat_unit = Integer(required=True)
     bar_one_s = Float(required=True)
     key_chosen = Boolean(required=True)
+    earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
     words = Dict(required=True)
     done = List(String(), required=True)
     tracks = List(Nested(TrackOut), required=True)
@@ -173,9 +191,82 @@ class GapOut(Schema):
 
 
 class StepOut(Schema):
+    id = String(required=True)
+    parent_id = String(required=True, allow_none=True)
     number = Integer(required=True)
     label = String(required=True)
-    in_force = Boolean(required=True)
+    created_at = Float(required=True)
+    line = Integer(required=True)
+    at_s = Float(required=True, allow_none=True)
+
+
+class BranchOut(Schema):
+    last = Nested(StepOut, required=True)
+    steps = Integer(required=True)
+
+
+class StepsOut(Schema):
+    steps = List(Nested(StepOut), required=True)
+    head_number = Integer(required=True)
+    branches = List(Nested(BranchOut), required=True)
+
+
+class StepsQuery(Schema):
+    version = Id(load_default=None, allow_none=True)
+    before = Integer(load_default=None, allow_none=True, validate=Range(0, 2**31))
+    limit = Integer(load_default=200, validate=Range(1, 1000))
+
+
+class VersionOut(Schema):
+    id = String(required=True)
+    track_id = String(required=True)
+    name = String(required=True)
+    note = String(required=True)
+    kind = String(required=True, validate=OneOf(("as_sung", "tuned", "made")))
+    head_id = String(required=True)
+    head_number = Integer(required=True)
+    head_label = String(required=True)
+    created_at = Float(required=True)
+    read_only = Boolean(required=True)
+    can_undo = Boolean(required=True)
+    can_redo = Boolean(required=True)
+
+
+class VersionsOut(Schema):
+    versions = List(Nested(VersionOut), required=True)
+    removed = List(Nested(VersionOut), required=True)
+
+
+class VersionIn(Schema):
+    name = String(required=True, validate=Length(1, 60))
+    note = String(load_default="", validate=Length(0, 500))
+    from_version = Id(load_default=None, allow_none=True)
+    from_step = Id(load_default=None, allow_none=True)
+
+
+class VersionChangeIn(Schema):
+    name = String(validate=Length(1, 60))
+    note = String(validate=Length(0, 500))
+
+
+class CompareQuery(Schema):
+    first = Id(required=True)
+    second = Id(required=True)
+
+
+class NoteDifferenceOut(Schema):
+    note_id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    cut_differently = Boolean(required=True)
+    tuned_first = Float(required=True, allow_none=True)
+    tuned_second = Float(required=True, allow_none=True)
+    first = Nested(GestureOut, required=True, allow_none=True)
+    second = Nested(GestureOut, required=True, allow_none=True)
+
+
+class CompareOut(Schema):
+    notes = List(Nested(NoteDifferenceOut), required=True)
 
 
 class SpanOut(Schema):
@@ -183,19 +274,44 @@ class SpanOut(Schema):
     end_s = Float(required=True)
 
 
-class DocumentOut(Schema):
+class FramesOut(Schema):
+    first = Integer(required=True)
+    last = Integer(required=True)
+
+
+class ContentOut(Schema):
     track_id = String(required=True)
-    revision = Integer(required=True)
+    step_id = String(required=True)
+    version = Nested(VersionOut, required=True)
     notes = List(Nested(NoteOut), required=True)
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
-    steps = List(Nested(StepOut), required=True)
-    can_undo = Boolean(required=True)
-    can_redo = Boolean(required=True)
+
+
+class DeltaOut(Schema):
+    notes = List(Nested(NoteOut), required=True)
+    air = List(Nested(AirOut), required=True)
+    gaps = List(Nested(GapOut), required=True)
+    gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)
+    curves = List(Nested(FramesOut), required=True)
 
 
-class SplitQuery(Schema):
+class EditOut(DeltaOut):
+    track_id = String(required=True)
+    version = Nested(VersionOut, required=True)
+    step = Nested(StepOut, required=True, allow_none=True)
+
+
+class StepQuery(Schema):
+    step = Id(load_default=None, allow_none=True)
+
+
+class VersionQuery(StepQuery):
+    version = Id(load_default=None, allow_none=True)
+
+
+class SplitQuery(StepQuery):
     note_id = String(required=True)
     at_s = Float(required=True)
     exact = Boolean(load_default=False)
@@ -209,17 +325,15 @@ class SplitOut(Schema):
 
 
 class PreviewIn(Schema):
-    operation = Dict(required=True)
+    step = Id(load_default=None, allow_none=True)
+    operation = Raw(required=True)
 
 
-class PreviewOut(Schema):
-    notes = List(Nested(NoteOut), required=True)
-    air = List(Nested(AirOut), required=True)
-    gaps = List(Nested(GapOut), required=True)
+class PreviewOut(DeltaOut):
+    preview_id = String(required=True)
     changed_notes = Integer(required=True)
     changed_air = Integer(required=True)
     lost = List(String(), required=True)
-    changed = List(Nested(SpanOut), required=True)
 
 
 class AlikeOut(Schema):
@@ -274,30 +388,49 @@ class AnalysisOut(Schema):
     keys = List(Nested(KeyOut), required=True)
 
 
-class EditIn(Schema):
-    base_revision = Integer(required=True)
-    operation = Dict(required=True)
+class BaseIn(Schema):
+    base = Id(required=True)
+    version_id = Id(load_default=None, allow_none=True)
 
 
-class RevisionIn(Schema):
-    base_revision = Integer(required=True)
+class EditIn(BaseIn):
+    operation = Raw(required=True)
 
 
-class CurveQuery(Schema):
-    preview = Boolean(load_default=False)
+class JumpIn(BaseIn):
+    to = Id(required=True)
 
 
-LISTENING = ("tuned", "sung", "difference", "preview", "marked", "air", "notes")
+class CurveQuery(StepQuery):
+    preview = Id(load_default=None, allow_none=True)
+    first = Integer(load_default=0, validate=Range(0, 2**31))
+    last = Integer(load_default=None, allow_none=True, validate=Range(0, 2**31))
 
 
-class AudioQuery(Schema):
+LISTENING = ("tuned", "sung", "difference", "air", "notes")
+
+
+class AudioQuery(StepQuery):
     kind = String(load_default="tuned", validate=OneOf(LISTENING))
-    step = Integer(load_default=None, allow_none=True)
-    begin = Integer(required=True, validate=Range(min=0))
-    end = Integer(required=True, validate=Range(min=0))
+    preview = Id(load_default=None, allow_none=True)
+    begin = Integer(required=True, validate=Range(0, 2**40))
+    end = Integer(required=True, validate=Range(0, 2**40))
 
 
-class PrintIn(Schema):
+class KeyIn(Schema):
+    tonic = Integer(required=True, validate=Range(0, 11))
+    scale = String(required=True)
+    classes = List(Integer(validate=Range(0, 11)), load_default=list)
+    reference_hz = Float(required=True)
+
+
+class KeyChangeOut(Schema):
+    tuned = Integer(required=True)
+    tuned_elsewhere = Integer(required=True)
+    untuned_moved = Integer(required=True)
+
+
+class PrintIn(StepQuery):
     container = String(load_default="wav", validate=OneOf(("wav", "flac")))
     bits = Integer(load_default=None, allow_none=True, validate=OneOf((16, 24, 32)))
     lower_db = Float(load_default=0.0, validate=Range(0, 60))
@@ -326,7 +459,7 @@ class StackBreathsOut(Schema):
     tracks = List(Nested(StackChangeOut), required=True)
 
 
-class LoudnessQuery(Schema):
+class LoudnessQuery(StepQuery):
     begin_s = Float(load_default=0.0)
     end_s = Float(load_default=None, allow_none=True)
 

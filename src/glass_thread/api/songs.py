@@ -7,12 +7,23 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..core.document.scales import SCALES
-from ..services.songs import change_song, create_song, list_songs
+from ..core.signal.scale_steps import SCALES
+from ..services.key_change import preview_key
+from ..services.songs import change_song, create_song, list_songs, put_key_back
 from ..services.stack import set_stack_breaths
 from ..store.records import Song, Track
-from .context import workspace
-from .schemas import ScalesOut, SongChangeIn, SongIn, SongOut, SongsOut, StackBreathsIn, StackBreathsOut
+from .context import desk, workspace
+from .schemas import (
+    KeyChangeOut,
+    KeyIn,
+    ScalesOut,
+    SongChangeIn,
+    SongIn,
+    SongOut,
+    SongsOut,
+    StackBreathsIn,
+    StackBreathsOut,
+)
 
 song_routes = APIBlueprint("songs", __name__, tag="Songs")
 
@@ -52,6 +63,22 @@ def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     return song_data(change_song(workspace(), song_id, json_data), workspace().tracks.of_song(song_id))
 
 
+@song_routes.post("/songs/<song_id>/key-preview")
+@song_routes.input(KeyIn)
+@song_routes.output(KeyChangeOut)
+def post_key_preview(song_id: str, json_data: dict[str, Any]) -> Any:
+    """What another key or tuning would mean for the notes; nothing is changed."""
+    workspace().songs.get(song_id)
+    return preview_key(desk(), song_id, **json_data)
+
+
+@song_routes.post("/songs/<song_id>/key-back")
+@song_routes.output(SongOut)
+def post_key_back(song_id: str) -> dict[str, Any]:
+    """Take the last change of key and tuning back; a second time does it again."""
+    return song_data(put_key_back(workspace(), song_id), workspace().tracks.of_song(song_id))
+
+
 @song_routes.delete("/songs/<song_id>")
 @song_routes.output({}, status_code=204)
 def delete_song(song_id: str) -> str:
@@ -66,7 +93,7 @@ def delete_song(song_id: str) -> str:
 @song_routes.output(StackBreathsOut)
 def post_stack_breaths(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Lower or remove the breaths of all doubles and harmonies; the lead keeps its own."""
-    return {"tracks": set_stack_breaths(workspace(), song_id, **json_data)}
+    return {"tracks": set_stack_breaths(desk(), song_id, **json_data)}
 
 
 @song_routes.get("/scales")

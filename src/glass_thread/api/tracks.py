@@ -10,10 +10,10 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from ..core.analysis.air import air_spectrum
+from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
-from ..services.documents import load_document
 from ..services.import_audio import import_audio
-from .context import sound, workspace
+from .context import desk, previews, workspace
 from .schemas import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn, TrackOut
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
@@ -59,7 +59,7 @@ def delete_track(track_id: str) -> str:
 @track_routes.output(AnalysisOut)
 def get_analysis(track_id: str) -> dict[str, Any]:
     """What was found, without the curve."""
-    analysis = load_document(workspace(), track_id).analysis
+    analysis = desk().analysis(desk().track(track_id))
     return {
         "duration_s": analysis.duration_s, "hop_s": HOP_S, "frames": len(analysis.contour.midi),
         "reference_hz": analysis.reference_hz, "polyphonic": analysis.polyphonic,
@@ -72,7 +72,7 @@ def get_analysis(track_id: str) -> dict[str, Any]:
 @track_routes.doc(responses={200: "float32[n] MIDI pitch (NaN unvoiced), float32[n] level dBFS, uint8[n] confidence %"})
 def get_curve(track_id: str) -> Response:
     """The sung curve in compact binary form, one value a frame of 5 ms."""
-    analysis = load_document(workspace(), track_id).analysis
+    analysis = desk().analysis(desk().track(track_id))
     return binary(
         analysis.contour.midi.astype("<f4"), analysis.level_db.astype("<f4"),
         np.round(100 * analysis.contour.confidence).astype(np.uint8),
@@ -85,30 +85,32 @@ def get_curve(track_id: str) -> Response:
     responses={200: "float32[n] tuned MIDI pitch, float32[n] level change in dB, float32[n] sung MIDI pitch"}
 )
 def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
-    """The tuned curve in compact binary form, or that of the preview; and the sung one as its notes are read."""
-    document = load_document(workspace(), track_id)
-    plan = sound().plan(document, sound().preview(track_id) if query_data["preview"] else None)
-    tuned = plan.contour.midi + plan.correction
-    return binary(*(values.astype("<f4") for values in (tuned, plan.level_db, plan.contour.midi)))
+    """The tuned curve in compact binary form at a step, or of a preview; and the sung one as its notes are read."""
+    if query_data["preview"] is not None:
+        standing = previews().standing(track_id, query_data["preview"])
+    else:
+        standing = desk().at(track_id, query_data["step"])
+    plan = desk().plan(standing)
+    part = slice(query_data["first"], query_data["last"])
+    tuned = plan.contour.midi[part] + plan.correction[part]
+    return binary(*(values.astype("<f4") for values in (tuned, plan.level_db[part], plan.contour.midi[part])))
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")
 @track_routes.doc(responses={200: "uint8[n, 24] half decibels over -120 dBFS in mel bands from 80 Hz to 16 kHz"})
 def get_spectrum(track_id: str) -> Response:
     """Energy of the source over time and frequency, one row a frame of 5 ms."""
-    analysis = load_document(workspace(), track_id).analysis
-    source = sound().source(workspace().tracks.get(track_id).audio_hash)
-    mono = source.audio.mean(axis=0)
-    return binary(air_spectrum(mono, source.info.sample_rate, len(analysis.contour.midi)))
+    track = desk().track(track_id)
+    n_frames = len(desk().analysis(track).contour.midi)
+    return binary(air_spectrum(desk().sound.mono(track.audio_hash), track.sample_rate, n_frames))
 
 
 @track_routes.get("/tracks/<track_id>/waveform")
 @track_routes.doc(responses={200: "int8[n, 2] lowest and highest sample of each 5 ms, full scale 127"})
 def get_waveform(track_id: str) -> Response:
     """The source's outline."""
-    source = sound().source(workspace().tracks.get(track_id).audio_hash)
-    mono = source.audio[0]
-    starts = np.minimum((np.arange(int(len(mono) / source.info.sample_rate / HOP_S) + 1)
-                         * HOP_S * source.info.sample_rate).astype(np.int64), len(mono) - 1)  # fmt: skip
-    low, high = np.minimum.reduceat(mono, starts), np.maximum.reduceat(mono, starts)
-    return binary(np.clip(np.round(127 * np.stack((low, high), axis=1)), -127, 127).astype(np.int8))
+    track = workspace().tracks.get(track_id)
+    known = desk().analysis(track).outline if track.analysis_id else None
+    if known is not None and len(known):
+        return binary(known)
+    return binary(scan(desk().sound.source(track.audio_hash))[0])

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..core.signal.errors import ParameterError
 from ..core.signal.units import pitch_label
-from ..formats.documents import analysis_document, contour_csv
+from ..formats.analysis_json import analysis_document, contour_csv
 from ..services.import_audio import analyse_path
 
 
@@ -34,7 +34,7 @@ def run(chosen: argparse.Namespace) -> int:
     """Analyse and report."""
     if not -3.0 <= chosen.sensitivity <= 3.0:
         raise ParameterError("Sensitivity must be between −3 and 3.")
-    analysis, _samples = analyse_path(chosen.source, sensitivity=chosen.sensitivity)
+    analysis = analyse_path(chosen.source, sensitivity=chosen.sensitivity)
     if chosen.json:
         _write(chosen.json, json.dumps(analysis_document(analysis)))
     if chosen.f0:

@@ -1,4 +1,4 @@
-"""``glass-thread openapi`` and ``types``: the interface's description."""
+"""``glass-thread openapi``: the interface's description."""
 
 from __future__ import annotations
 
@@ -9,16 +9,13 @@ from pathlib import Path
 from typing import Any
 
 from ..api.app import create_app
-from ..api.typescript import typescript_types
 from ..services.workspace import open_workspace
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
-    """Add the verbs."""
+    """Add the verb."""
     openapi = verbs.add_parser("openapi", help="print the OpenAPI description", description="Print the OpenAPI JSON.")
     openapi.set_defaults(run=lambda _chosen: print(json.dumps(description(), indent=2)))
-    types = verbs.add_parser("types", help="print the TypeScript types", description="Print the TypeScript types.")
-    types.set_defaults(run=lambda _chosen: print(typescript_types(description()), end=""))
 
 
 def description() -> dict[str, Any]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from ..core.document.operations.schema import help_text
 from ..core.document.scales import parse_key
-from ..services.tune_file import tune_file
+from ..services.tune_file import Wanted, tune_file
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -23,15 +24,26 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser.add_argument("--rounding", choices=("scale", "semitone"), default="scale")
     parser.add_argument("--curve", type=Path, metavar="CURVE.csv", help="columns time_s,target_midi: follow this curve")
     parser.add_argument("--edits", type=Path, metavar="EDITS.json", help="an edit document, as the API takes it")
+    over = parser.add_mutually_exclusive_group()
+    over.add_argument("--lower", type=float, default=0.0, metavar="DB", help="lower the whole print")
+    over.add_argument("--float", action="store_true", dest="as_float", help="keep 32-bit float")
+    parser.add_argument("--help-edits", action=_HelpEdits, nargs=0, help="list all edit operations and exit")
     parser.set_defaults(run=run)
+
+
+class _HelpEdits(argparse.Action):
+    """Prints every operation an edit document may hold."""
+
+    def __call__(self, parser: argparse.ArgumentParser, *_rest: object) -> None:
+        print(help_text())
+        parser.exit()
 
 
 def run(chosen: argparse.Namespace) -> int:
     """Tune and report in one line."""
-    summary = tune_file(
-        chosen.source, chosen.target, key=parse_key(chosen.key) if chosen.key else None, pull=chosen.pull,
-        drift=chosen.drift, vibrato=chosen.vibrato, rounding=chosen.rounding, curve=chosen.curve, edits=chosen.edits,
-    )  # fmt: skip
+    wanted = Wanted(chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits)
+    key = parse_key(chosen.key) if chosen.key else None
+    summary = tune_file(chosen.source, chosen.target, wanted, key=key, lower_db=chosen.lower, as_float=chosen.as_float)
     air = f" and {summary.air_changed} air events and gaps" if summary.air_changed else ""
     print(
         f"{summary.notes_changed} notes{air} changed, {100 * summary.untouched_share:.2f} % of samples bit-identical, "

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import os
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+from numpy.typing import NDArray
 
 from ..core.signal.errors import AudioError
 from ..core.signal.types import Floats
 from ..core.signal.validation import MAX_RATE, MIN_RATE, valid_audio
+from .atomic import put_in_place
 from .bext import read_chunks, read_time_reference
 
 LONGEST_S = 2 * 3600
 MOST_CHANNELS = 2
+EXACT_SEEK = frozenset({"WAV", "WAVEX", "RF64", "W64", "AIFF", "FLAC", "CAF", "AU"})
+_UNPACK_FRAMES = 1 << 18
 BITS_OF = {"PCM_S8": 8, "PCM_U8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "FLOAT": 32, "DOUBLE": 32}
 
 
@@ -64,6 +70,89 @@ def _refuse_truncated(path: Path) -> None:
         raise AudioError("The file is cut off: it promises more sound than it holds. Copy or export it again.")
 
 
+class AudioReader:
+    """A recording on disk that is read piece by piece; safe to use from several threads.
+
+    Files stored with loss cannot be entered exactly in the middle, so they are unpacked once, piece by piece, into
+    `scratch`; pieces are exact 32-bit float where that holds them, else 64-bit.
+
+    Parameters
+    ----------
+    path : Path
+        The file.
+    scratch : Path
+        Where an unpacked copy lies, or is made when it is needed.
+    """
+
+    def __init__(self, path: Path, scratch: Path) -> None:
+        self.info = probe_audio(path)
+        if self.info.container not in EXACT_SEEK:
+            if not scratch.is_file():
+                unpack(path, scratch)
+            path = scratch
+        exact = self.info.subtype == "FLOAT" or self.info.bits <= 24
+        self._type = "float32" if exact else "float64"
+        self._lock = threading.Lock()
+        self._file = _opened(path)
+
+    @property
+    def sample_rate(self) -> int:
+        """Hertz."""
+        return self.info.sample_rate
+
+    @property
+    def channels(self) -> int:
+        """How many."""
+        return self.info.channels
+
+    @property
+    def frames(self) -> int:
+        """Samples of each channel."""
+        return self.info.frames
+
+    def read(self, begin: int, end: int) -> Floats:
+        """Samples [begin, end), shape (channels, end - begin)."""
+        with self._lock:
+            try:
+                self._file.seek(begin)
+                frames = self._file.read(end - begin, dtype=self._type, always_2d=True)
+            except (sf.LibsndfileError, RuntimeError) as error:
+                raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
+        if len(frames) < end - begin:
+            raise AudioError("The file is cut off: it promises more sound than it holds. Copy or export it again.")
+        return np.ascontiguousarray(frames.T)
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._file.close()
+
+
+def _opened(path: Path) -> sf.SoundFile:
+    try:
+        return sf.SoundFile(str(path))
+    except (sf.LibsndfileError, RuntimeError, OSError) as error:
+        raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
+
+
+def unpack(path: Path, target: Path) -> None:
+    """Write a file's sound as 32-bit float; `target` appears whole or not at all."""
+    temporary = target.with_name(f"{target.name}.{os.getpid()}.part")
+    try:
+        with _opened(path) as packed, sf.SoundFile(
+            str(temporary), "w", packed.samplerate, packed.channels, "FLOAT", format="RF64"
+        ) as plain:  # fmt: skip
+            for block in packed.blocks(_UNPACK_FRAMES, dtype="float32", always_2d=True):
+                plain.write(block)
+            missing = packed.frames - plain.frames
+            if missing > 0:  # encoders promise a few samples more than come out
+                plain.write(np.zeros((min(missing, _UNPACK_FRAMES), packed.channels), dtype=np.float32))
+        put_in_place(temporary, target)
+    except (sf.LibsndfileError, RuntimeError) as error:
+        raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
+    finally:
+        temporary.unlink(missing_ok=True)
+
+
 def read_audio(path: Path) -> tuple[Floats, AudioInfo]:
     """Decode a whole file to shape (channels, n), full scale ±1, exactly: as 32-bit float where that holds it."""
     info = probe_audio(path)
@@ -77,7 +166,17 @@ def read_audio(path: Path) -> tuple[Floats, AudioInfo]:
     return valid_audio(np.ascontiguousarray(frames.T), info.sample_rate), info
 
 
-def write_flac(path: Path, samples: np.ndarray, sample_rate: int, *, bits: int) -> None:
-    """Write integers of 16 or 24 `bits`, shape (channels, n), as FLAC."""
-    frames = np.ascontiguousarray((samples.astype(np.int64) << (32 - bits)).astype(np.int32).T)
-    sf.write(str(path), frames, sample_rate, format="FLAC", subtype=f"PCM_{bits}")
+class FlacWriter:
+    """Writes FLAC block after block; whole numbers of 16 or 24 `bits`, shape (channels, n)."""
+
+    def __init__(self, path: Path, sample_rate: int, channels: int, *, bits: int) -> None:
+        self._shift = 32 - bits
+        self._file = sf.SoundFile(str(path), "w", sample_rate, channels, f"PCM_{bits}", format="FLAC")
+
+    def write(self, samples: NDArray[np.int32]) -> None:
+        """Add samples."""
+        self._file.write(np.ascontiguousarray((samples.astype(np.int64) << self._shift).astype(np.int32).T))
+
+    def close(self) -> None:
+        """Finish the file."""
+        self._file.close()

@@ -1,4 +1,4 @@
-"""Writing WAV files with a time stamp, sample for sample."""
+"""Writing WAV files with a time stamp, block after block and sample for sample."""
 
 from __future__ import annotations
 
@@ -27,27 +27,52 @@ def _packed(samples: np.ndarray, bits: int) -> bytes:
     return frames.astype("<i4").view(np.uint8).reshape(-1, 4)[:, :3].tobytes()
 
 
-def write_wav(
-    path: Path, samples: np.ndarray, sample_rate: int, *, bits: int, time_reference: int | None = None
-) -> None:
-    """Write shape (channels, n): integers of 16 or 24 `bits`, or 32-bit float.
+class WavWriter:
+    """Writes integers of 16 or 24 `bits`, or 32-bit float, of a length that is known beforehand.
 
     Raises
     ------
     TooLargeError
         If the file would pass the 4 GB that a WAV file can hold.
     """
-    channels = samples.shape[0]
-    width = bits // 8
-    if samples.size * width > _LARGEST:
-        raise TooLargeError("The print would be larger than the 4 GB a WAV file can hold; choose FLAC or fewer bits.")
-    data = _packed(samples, bits)
-    kind = 3 if bits == 32 else 1
-    form = struct.pack("<HHIIHH", kind, channels, sample_rate, sample_rate * channels * width, channels * width, bits)
-    body = b"WAVE" + _chunk(b"fmt ", form)
-    if kind == 3:
-        body += _chunk(b"fact", struct.pack("<I", samples.shape[1]))
-    if time_reference is not None:
-        body += _chunk(b"bext", bext_chunk(time_reference))
-    body += _chunk(b"data", data)
-    path.write_bytes(b"RIFF" + struct.pack("<I", len(body)) + body)
+
+    def __init__(
+        self, path: Path, sample_rate: int, channels: int, frames: int, *, bits: int, time_reference: int | None = None
+    ) -> None:
+        width = bits // 8
+        size = frames * channels * width
+        if size > _LARGEST:
+            raise TooLargeError(
+                "The print would be larger than the 4 GB a WAV file can hold; choose FLAC or fewer bits."
+            )
+        kind = 3 if bits == 32 else 1
+        per_second = sample_rate * channels * width
+        form = struct.pack("<HHIIHH", kind, channels, sample_rate, per_second, channels * width, bits)
+        head = b"WAVE" + _chunk(b"fmt ", form)
+        if kind == 3:
+            head += _chunk(b"fact", struct.pack("<I", frames))
+        if time_reference is not None:
+            head += _chunk(b"bext", bext_chunk(time_reference))
+        head += b"data" + struct.pack("<I", size)
+        self._bits, self._odd = bits, size & 1
+        self._file = path.open("wb")
+        self._file.write(b"RIFF" + struct.pack("<I", len(head) + size + self._odd) + head)
+
+    def write(self, samples: np.ndarray) -> None:
+        """Add samples, shape (channels, n)."""
+        self._file.write(_packed(samples, self._bits))
+
+    def close(self) -> None:
+        """Finish the file."""
+        self._file.write(b"\0" * self._odd)
+        self._file.close()
+
+
+def write_wav(
+    path: Path, samples: np.ndarray, sample_rate: int, *, bits: int, time_reference: int | None = None
+) -> None:
+    """Write shape (channels, n) in one go."""
+    channels, frames = samples.shape
+    writer = WavWriter(path, sample_rate, channels, frames, bits=bits, time_reference=time_reference)
+    writer.write(samples)
+    writer.close()

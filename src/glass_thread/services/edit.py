@@ -1,75 +1,97 @@
-"""Edit, undo and redo; a step is stored before it is acknowledged."""
+"""Edit, undo, redo, jump; a step is worked out before it is stored, and stored before it is acknowledged."""
 
 from __future__ import annotations
 
-import time
-from dataclasses import replace
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from ..core.analysis.f0 import track_f0
-from ..core.document.content import ContentChange, apply_to_content
-from ..core.document.edits import AS_SUNG, ASPECTS, EditedNote, selected
-from ..core.document.operations.operations import apply_operation, describe
+from ..core.document.content import Content, ContentChange, apply_to_content
+from ..core.document.gestures import AS_SUNG, ASPECTS
+from ..core.document.notes import EditedNote, selected
+from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.signal.errors import ParameterError, StaleEditError
-from ..core.signal.types import HOP_S
+from ..core.signal.recording import Mono, Recording
+from ..core.signal.types import HOP_S, Reading
 from ..core.signal.units import pitch_label
-from ..formats.audio import read_audio
-from ..formats.documents import change_from_data, change_to_data
-from ..store.records import Step
-from .documents import TrackDocument, load_document
-from .workspace import Workspace
-
-
-def edit_track(workspace: Workspace, track_id: str, *, base_revision: int, operation: dict[str, Any]) -> TrackDocument:
-    """Apply one operation; returns the new document.  An edit that changes nothing leaves no step."""
-    document = load_document(workspace, track_id)
-    if document.track.revision != base_revision:
-        raise StaleEditError(
-            "This track was changed elsewhere in the meantime; the newer state is shown now.",
-            current=document.track.revision,
-        )
-    operation = with_reading(workspace, document, operation)
-    change = apply_operation(document.content, document.key, operation, document.analysis)
-    if not change:
-        return document
-    step = Step(0, describe(operation, change), operation, change_to_data(change), time.time())
-    track = workspace.tracks.commit(track_id, base_revision=base_revision, move_cursor=1, step=step)
-    steps = [*document.steps[: document.track.cursor], replace(step, number=track.cursor)]
-    return replace(document, track=track, steps=steps, content=apply_to_content(document.content, change))
-
+from ..formats.plain_data import change_to_data
+from ..store.history import NewStep
+from ..store.records import Step, Version
+from .desk import Desk, Moved, Standing
 
 READING_MARGIN_S = 0.1
 
 
-def with_reading(workspace: Workspace, document: TrackDocument, operation: dict[str, Any]) -> dict[str, Any]:
-    """Give a “read again” of notes the pitch that is found in the recording between `low_hz` and `high_hz`."""
-    if operation.get("type") != "read_again" or "readings" in operation:
-        return operation
-    chosen = selected(document.notes, operation.get("note_ids", ()))
-    audio, info = read_audio(workspace.audio.source(document.track.audio_hash))
-    try:
-        low, high = float(operation.get("low_hz", 50)), float(operation.get("high_hz", 1200))
-    except (TypeError, ValueError) as error:
-        raise ParameterError("The range to read again needs two frequencies in hertz.") from error
+@dataclass(frozen=True)
+class Done:
+    """What an edit, undo, redo or jump did to a version; `step` is the step that was added, if one was."""
+
+    version: Version
+    moved: Moved
+    step: Step | None = None
+
+
+def open_version(desk: Desk, track_id: str, version_id: str | None) -> Version:
+    """A version of a track; without an id the one that is worked on."""
+    track = desk.track(track_id)
+    version = desk.workspace.history.version(version_id or str(track.version_id))
+    if version.track_id != track_id:
+        raise ParameterError("This version belongs to another track.")
+    return version
+
+
+def _at_base(desk: Desk, track_id: str, version_id: str | None, base: str) -> tuple[Version, Standing]:
+    """A version whose head must be `base`, and the track as it stands there."""
+    version = open_version(desk, track_id, version_id)
+    if version.head_id != base:
+        raise StaleEditError(
+            "This version was changed elsewhere in the meantime; the newer state is shown now.", current=version.head_id
+        )
+    if version.read_only:
+        raise ParameterError("As sung stays as it was recorded. Switch to another version, or make one from here.")
+    return version, desk.at(track_id, base)
+
+
+def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None) -> Done:
+    """Apply one operation, given as plain data, to a version whose head is `base`.
+
+    An edit that changes nothing leaves no step.
+    """
+    asked = parse_operation(operation)
+    version, before = _at_base(desk, track_id, version_id, base)
+    change, after = applied(desk, before, asked)
+    if not change:
+        return Done(version, desk.moved(before, before))
+    moved = desk.moved(before, after)
+    new = NewStep(version.id, base, describe(asked, change), asked.to_data(), change_to_data(change))
+    ((version, step),) = desk.workspace.history.append([new])
+    return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:
+    """The change an operation makes, and the standing after it; nothing is stored."""
+    readings: Mapping[str, Reading] = {}
+    if asked.needs == "readings":
+        readings = find_readings(desk.sound.source(before.track.audio_hash), before.content, asked)
+    change = asked.change(Scene(before.content, before.key, before.analysis, readings))
+    return change, replace(before, step_id=None, content=apply_to_content(before.content, change))
+
+
+def find_readings(source: Recording, content: Content, asked: Any) -> Mapping[str, Reading]:
+    """The pitch that is found in the recording where notes lie, within the range of a “read again”."""
+    mono, rate = Mono(source), source.sample_rate
     readings = {}
-    for edited in chosen:
+    for edited in selected(content.notes, asked.note_ids):
         first = max(0, round((edited.note.start_s - READING_MARGIN_S) / HOP_S))
         last = round((edited.note.end_s + READING_MARGIN_S) / HOP_S)
-        piece = audio[:, round(first * HOP_S * info.sample_rate) : round(last * HOP_S * info.sample_rate)]
-        found = track_f0(piece.mean(axis=0), info.sample_rate, low_hz=low, high_hz=high)
-        readings[edited.note.id] = (first, [None if np.isnan(value) else float(value) for value in found.midi])
-    return {"type": "read_again", "readings": readings}
-
-
-def preview_edit(
-    workspace: Workspace, document: TrackDocument, operation: dict[str, Any]
-) -> tuple[TrackDocument, ContentChange]:
-    """The document as it would be after an operation, and the change; nothing is stored."""
-    operation = with_reading(workspace, document, operation)
-    change = apply_operation(document.content, document.key, operation, document.analysis)
-    return replace(document, content=apply_to_content(document.content, change)), change
+        piece = mono[round(first * HOP_S * rate) : round(last * HOP_S * rate)]
+        found = track_f0(piece, rate, low_hz=asked.low_hz, high_hz=asked.high_hz)
+        midi = tuple(None if np.isnan(value) else float(value) for value in found.midi)
+        readings[edited.note.id] = Reading(first, midi)
+    return readings
 
 
 def edit_text(edited: EditedNote) -> str:
@@ -79,27 +101,32 @@ def edit_text(edited: EditedNote) -> str:
     return f"{pitch_label(edited.note.centre_midi)} at {edited.note.start_s:.2f} s: {', '.join(asked)}"
 
 
-def undo(workspace: Workspace, track_id: str, *, base_revision: int) -> TrackDocument:
-    """Take back the last step in force."""
-    document = load_document(workspace, track_id)
-    if document.track.cursor == 0:
+def undo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
+    """Move a version's head to its parent."""
+    version, before = _at_base(desk, track_id, version_id, base)
+    parent = desk.workspace.history.step(base).parent_id
+    if parent is None:
         raise ParameterError("There is nothing to undo.")
-    step = document.steps[document.track.cursor - 1]
-    return _walk(workspace, document, step, base_revision, backwards=True)
+    return _go(desk, version, before, parent)
 
 
-def redo(workspace: Workspace, track_id: str, *, base_revision: int) -> TrackDocument:
-    """Do the next undone step again."""
-    document = load_document(workspace, track_id)
-    if document.track.cursor >= len(document.steps):
+def redo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
+    """Move a version's head one step towards the tip it came from."""
+    version, before = _at_base(desk, track_id, version_id, base)
+    following = desk.workspace.history.next_towards(desk.workspace.history.step(base), version.tip_id)
+    if following is None:
         raise ParameterError("There is nothing to redo.")
-    step = document.steps[document.track.cursor]
-    return _walk(workspace, document, step, base_revision, backwards=False)
+    return _go(desk, version, before, following.id)
 
 
-def _walk(
-    workspace: Workspace, document: TrackDocument, step: Step, base_revision: int, *, backwards: bool
-) -> TrackDocument:
-    track = workspace.tracks.commit(document.track.id, base_revision=base_revision, move_cursor=-1 if backwards else 1)
-    content = apply_to_content(document.content, change_from_data(step.change), backwards=backwards)
-    return replace(document, track=track, content=content)
+def jump(desk: Desk, track_id: str, *, base: str, to: str, version_id: str | None = None) -> Done:
+    """Move a version's head to any step of the track."""
+    version, before = _at_base(desk, track_id, version_id, base)
+    return _go(desk, version, before, to)
+
+
+def _go(desk: Desk, version: Version, before: Standing, to: str) -> Done:
+    after = desk.at(before.track.id, to)
+    moved = desk.moved(before, after)
+    assert before.step_id is not None
+    return Done(desk.workspace.history.move_head(version.id, base=before.step_id, to=to), moved)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import tempfile
 from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
-from ..core.analysis.analysis import analyse
+from ..core.analysis.analysis import analyse_recording, scan
 from ..core.signal.errors import CancelledError, GlassThreadError, ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
-from ..formats.audio import probe_audio, read_audio
+from ..formats.audio import AudioReader, probe_audio
+from ..store.analysis_cache import analysis_id_of
 from ..store.records import Task, Track
 from .tasks import Reporter
 from .workspace import Workspace
@@ -49,7 +51,6 @@ def import_audio(
         sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
         subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
         position=len(workspace.tracks.of_song(song_id)), level_db=0.0, muted=False, ready=False, notes_found=0,
-        revision=0, cursor=0,
     )  # fmt: skip
     task = workspace.tasks.add(kind="import", song_id=song_id, track_id=track.id, wanted={"file": track.name})
     workspace.enqueue(task.id)
@@ -68,28 +69,42 @@ def run_import(workspace: Workspace, task: Task, report: Reporter) -> dict[str, 
     track = workspace.tracks.get(task.track_id)
     try:
         report("Reading the file", 0.02)
+        reader = workspace.audio.reader(track.audio_hash)
         if track.role == "backing":
-            read_audio(workspace.audio.source(track.audio_hash))
+            scan(reader)
             workspace.tracks.change(track.id, {"ready": True})
             return {"notes": 0}
-        analysis = analyse_file(workspace, track.audio_hash, report)
+        analysis_id, analysis = analyse_track(workspace, track, report)
     except (GlassThreadError, CancelledError):
         workspace.tracks.remove(track.id)
         raise
+    workspace.history.begin(track.id, analysis_id)
     workspace.tracks.change(track.id, {"ready": True, "notes_found": len(analysis.notes)})
     _offer_key(workspace, track, analysis)
     return {"notes": len(analysis.notes), "polyphonic": analysis.polyphonic}
 
 
-def analyse_file(workspace: Workspace, audio_hash: str, report: Reporter) -> Analysis:
-    """The analysis of a kept file, from the cache when it is there."""
-    known = workspace.analyses.load(audio_hash)
-    if known is not None:
-        return known
-    samples, info = read_audio(workspace.audio.source(audio_hash))
-    analysis = analyse(samples, info.sample_rate, progress=report)
-    workspace.analyses.save(audio_hash, analysis)
-    return analysis
+def analyse_track(workspace: Workspace, track: Track, report: Reporter) -> tuple[str, Analysis]:
+    """Id and analysis of a kept file, from the cache when it is there."""
+    analysis_id = analysis_id_of(track.audio_hash)
+    known = workspace.analyses.load(analysis_id)
+    if known is None:
+        known = analyse_recording(workspace.audio.reader(track.audio_hash), progress=report)
+        workspace.analyses.save(analysis_id, known)
+    return analysis_id, known
+
+
+def run_analyse(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
+    """Make the missing or damaged analysis of a track again, and carry its edits over when notes come out anew.
+
+    An analysis by the same version of the program is the same again, so nothing else changes.
+    """
+    assert task.track_id is not None
+    track = workspace.tracks.get(task.track_id)
+    analysis_id, analysis = analyse_track(workspace, track, report)
+    if track.analysis_id not in (None, analysis_id):
+        workspace.tracks.change(track.id, {"analysis_id": analysis_id})
+    return {"notes": len(analysis.notes)}
 
 
 def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
@@ -101,7 +116,7 @@ def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
     workspace.songs.change(song.id, {"tonic": best.tonic, "scale": best.scale})
 
 
-def analyse_path(path: Path, **settings: Any) -> tuple[Analysis, Any]:
-    """Analyse a file outside the data folder, for the command line; returns the analysis and the samples."""
-    samples, info = read_audio(path)
-    return analyse(samples, info.sample_rate, **settings), samples
+def analyse_path(path: Path, **settings: Any) -> Analysis:
+    """Analyse a file outside the data folder, for the command line."""
+    with tempfile.TemporaryDirectory() as folder:
+        return analyse_recording(AudioReader(path, Path(folder) / "unpacked"), **settings)

@@ -4,21 +4,19 @@ from __future__ import annotations
 
 from ..core.measure.loudness import Loudness, LoudnessMeter
 from ..core.signal.validation import in_range
-from .documents import TrackDocument
-from .print import blocks
-from .tuned_sound import TunedSound
+from .desk import Desk, Standing
 
 
 def track_loudness(
-    sound: TunedSound, document: TrackDocument, begin_s: float = 0.0, end_s: float | None = None
+    desk: Desk, standing: Standing, begin_s: float = 0.0, end_s: float | None = None
 ) -> tuple[Loudness, Loudness]:
     """Loudness as sung and tuned, between two times in seconds of the track."""
-    source = sound.source(document.track.audio_hash)
-    rate, (channels, frames) = source.info.sample_rate, source.audio.shape
+    source = desk.sound.source(standing.track.audio_hash)
+    rate, frames = source.sample_rate, source.frames
     last = frames if end_s is None else round(in_range(end_s, 0.0, 1e6, "The end (s)") * rate)
     first = round(in_range(begin_s, 0.0, 1e6, "The start (s)") * rate)
-    meters = LoudnessMeter(rate, channels), LoudnessMeter(rate, channels)
-    for begin, sung, tuned in blocks(sound, document, first, min(last, frames)):
+    meters = LoudnessMeter(rate, source.channels), LoudnessMeter(rate, source.channels)
+    for begin, sung, tuned in desk.sound.blocks(source, desk.plan(standing), first, last):
         del begin
         meters[0].add(sung)
         meters[1].add(tuned)

@@ -11,6 +11,7 @@ from ..store.records import Song, Track
 from .workspace import Workspace
 
 LONGEST_TITLE = 200
+KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
 def song_key(song: Song) -> Key:
@@ -53,9 +54,20 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
     if {"tonic", "scale", "classes"} & wanted.keys():
         wanted["classes"] = list(key.classes)
         wanted["key_chosen"] = True
+    if any(wanted.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
+        wanted["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
     return workspace.songs.change(song_id, wanted)
 
 
 def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:
     """All songs with their tracks."""
     return [(song, workspace.tracks.of_song(song.id)) for song in workspace.songs.all()]
+
+
+def put_key_back(workspace: Workspace, song_id: str) -> Song:
+    """Take the last change of key and tuning back; a second time does it again."""
+    song = workspace.songs.get(song_id)
+    if song.earlier_key is None:
+        raise ParameterError("The key of this song was not changed yet.")
+    now = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
+    return workspace.songs.change(song_id, {**song.earlier_key, "earlier_key": now})

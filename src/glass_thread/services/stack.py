@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..core.document.operations.registry import describe, parse_operation
 from ..core.signal.errors import ParameterError
-from .documents import load_document
-from .edit import edit_track
-from .workspace import Workspace
+from ..formats.plain_data import change_to_data
+from ..store.history import NewStep
+from .desk import Desk
+from .edit import applied, open_version
 
 STACKED = ("double", "harmony")
 
@@ -21,20 +23,26 @@ class StackChange:
     changed: int
 
 
-def set_stack_breaths(workspace: Workspace, song_id: str, *, level_db: float, muted: bool) -> list[StackChange]:
+def set_stack_breaths(desk: Desk, song_id: str, *, level_db: float, muted: bool) -> list[StackChange]:
     """Lower or remove the breaths of all doubles and harmonies; the lead keeps its own.
 
-    One step in the history of every track that changes.
+    One step in the history of every track that changes; all are stored, or none.
     """
+    workspace = desk.workspace
     workspace.songs.get(song_id)
     tracks = [track for track in workspace.tracks.of_song(song_id) if track.role in STACKED and track.ready]
     if not tracks:
         raise ParameterError("This song has no doubles or harmonies yet; bring them in with that role.")
-    found = []
+    asked = parse_operation({"type": "set_breaths", "values": {"level_db": level_db, "muted": muted}})
+    found, steps, standings = [], [], []
     for track in tracks:
-        before = load_document(workspace, track.id)
-        operation = {"type": "set_breaths", "values": {"level_db": level_db, "muted": muted}}
-        after = edit_track(workspace, track.id, base_revision=before.track.revision, operation=operation)
-        changed = sum(before.content.air[key] != edited for key, edited in after.content.air.items())
-        found.append(StackChange(track.id, track.name, changed))
+        version = open_version(desk, track.id, None)
+        change, after = applied(desk, desk.at(track.id, version.head_id), asked)
+        found.append(StackChange(track.id, track.name, len(change)))
+        if change:
+            label = describe(asked, change)
+            steps.append(NewStep(version.id, version.head_id, label, asked.to_data(), change_to_data(change)))
+            standings.append(after)
+    for standing, (_version, step) in zip(standings, workspace.history.append(steps), strict=True):
+        desk.keep(standing, step)
     return found

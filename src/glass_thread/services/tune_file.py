@@ -2,30 +2,39 @@
 
 from __future__ import annotations
 
+import tempfile
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from ..core.analysis.analysis import analyse
-from ..core.document.content import Content, apply_to_content, as_found, heard_contour
-from ..core.document.edits import tune_pass
-from ..core.document.gestures import as_read, pitch_correction, split_note
-from ..core.document.operations.operations import apply_operation
+from ..core.analysis.analysis import analyse_recording
+from ..core.document.content import Content, apply_to_content, as_found
+from ..core.document.operations.registry import Scene, parse_operation
 from ..core.document.scales import Key, make_key
 from ..core.plan.curve import curve_correction
-from ..core.plan.level_plan import level_plan
-from ..core.plan.note_changes import formant_change
+from ..core.plan.plan import Plan, build_plan, untouched_plan
 from ..core.signal.errors import ParameterError
-from ..core.signal.types import HOP_S, Analysis, Floats
-from ..core.signal.units import gain_to_db
-from ..core.synthesis.dither import quantise
-from ..core.synthesis.render import render_whole
-from ..formats.audio import AudioInfo, read_audio, write_flac
-from ..formats.documents import read_curve, read_edits
-from ..formats.wav import write_wav
-from .print import PrintSummary, changed_counts, usual_depth
-from .tuned_sound import Plan, with_level
+from ..core.signal.types import HOP_S, Analysis, Floats, Reading
+from ..formats.atomic import write_whole
+from ..formats.audio import AudioReader
+from ..formats.curve_csv import read_curve
+from ..formats.edit_document import read_edits
+from .byte_cache import ByteCache
+from .edit import find_readings
+from .print_writer import PrintForm, PrintSummary, changed_counts, print_form, write_print
+from .sound import SOURCE_BYTES, CachedRecording, Renderer
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a file is tuned by: a tune pass, or a curve, or an edit document."""
+
+    pull: float = 1.0
+    drift: float = 1.0
+    vibrato: float = 1.0
+    rounding: str = "scale"
+    curve: Path | None = None
+    edits: Path | None = None
 
 
 def likely_key(analysis: Analysis) -> Key:
@@ -35,58 +44,60 @@ def likely_key(analysis: Analysis) -> Key:
     return make_key(analysis.keys[0].tonic, analysis.keys[0].scale)
 
 
-def edited_content(analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> Content:
+def edited_content(source: CachedRecording, analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> Content:
     """The content after all operations; ``"note_ids": "all"`` and ``"air_ids": "all"`` name every note and event."""
     content = as_found(analysis)
-    for operation in operations:
+    for data in operations:
         everything = {"note_ids": list(content.notes), "air_ids": list(content.air)}
-        named = {name: ids for name, ids in everything.items() if operation.get(name) == "all"}
-        content = apply_to_content(content, apply_operation(content, key, {**operation, **named}, analysis))
+        named = {name: ids for name, ids in everything.items() if data.get(name) == "all"}
+        asked = parse_operation({**data, **named})
+        readings: dict[str, Reading] = {}
+        if asked.needs == "readings":
+            readings = find_readings(source, content, asked)
+        content = apply_to_content(content, asked.change(Scene(content, key, analysis, readings)))
     return content
 
 
 def tune_file(
-    source: Path, target: Path, *, key: Key | None = None, pull: float = 1.0, drift: float = 1.0,
-    vibrato: float = 1.0, rounding: str = "scale", curve: Path | None = None, edits: Path | None = None,
+    source: Path, target: Path, wanted: Wanted | None = None, *, key: Key | None = None, lower_db: float = 0.0,
+    as_float: bool = False,
 ) -> PrintSummary:  # fmt: skip
-    """Analyse `source`, apply a tune pass, a curve or an edit document, and write `target` (.wav or .flac).
+    """Analyse `source`, tune it as `wanted`, and write `target` (.wav or .flac).
 
-    The target appears whole or not at all.
+    The target appears whole or not at all.  `lower_db` lowers the whole print, `as_float` keeps 32-bit float; one of
+    them is needed when the peak lies over full scale.
     """
+    chosen = wanted or Wanted()
     if target.suffix.lower() not in (".wav", ".flac"):
         raise ParameterError("The output is written as .wav or .flac; name it so.")
     if target.exists() and source.exists() and target.samefile(source):
         raise ParameterError("The output would replace the source; give it another name.")
-    operations = read_edits(edits) if edits is not None else None
-    audio, info = read_audio(source)
-    analysis = analyse(audio, info.sample_rate)
-    chosen = key or likely_key(analysis)
-    contour = analysis.contour
-    level = formant = np.zeros(len(contour.midi))
-    if curve is not None:
-        correction = curve_correction(analysis.contour, analysis.notes, read_curve(curve, analysis.contour))
-        changed = (_notes_under(analysis, correction), 0)
-    else:
-        if operations is not None:
-            content = edited_content(analysis, chosen, operations)
-        else:
-            content = as_found(analysis)
-            settings = {"pull": pull, "drift": drift, "vibrato": vibrato, "rounding": rounding}
-            if content.notes:
-                passed = tune_pass(content.notes, chosen, note_ids=list(content.notes), **settings)
-                content = apply_to_content(content, passed)
-        gestures = {note_id: e.gesture for note_id, e in content.notes.items()}
-        listed = [e.note for e in content.notes.values()]
-        read, contour = as_read(contour, listed), heard_contour(contour, content)
-        correction = pitch_correction(
-            contour, listed, gestures, chosen, lambda note: split_note(read, analysis.level_db, note)
-        )
-        level = level_plan(content, len(level))
-        formant = formant_change(listed, gestures, len(level))
-        changed = changed_counts(content)
-    tuned = render_whole(audio, info.sample_rate, contour, correction, formant=formant)
-    tuned = with_level(tuned, Plan(contour, correction, formant, level), info.sample_rate, 0)
-    return _write(target, audio, tuned, info, changed)
+    operations = read_edits(chosen.edits) if chosen.edits is not None else None
+    with tempfile.TemporaryDirectory() as folder:
+        reader = AudioReader(source, Path(folder) / "unpacked")
+        form = print_form(
+            reader.info, container=target.suffix.lower()[1:], bits=32 if as_float else None, lower_db=lower_db,
+            time_reference=reader.info.time_reference,
+        )  # fmt: skip
+        recording = CachedRecording(str(source), reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
+        analysis = analyse_recording(reader)
+        plan, changed = _planned(recording, analysis, key or likely_key(analysis), chosen, operations)
+        return _print(target, reader, recording, plan, form, changed)
+
+
+def _planned(
+    source: CachedRecording, analysis: Analysis, key: Key, wanted: Wanted, operations: list[dict[str, Any]] | None
+) -> tuple[Plan, tuple[int, int]]:
+    """The plan of what is wanted, and how many notes and air events it changes."""
+    if wanted.curve is not None:
+        target = read_curve(wanted.curve, analysis.contour)
+        correction = curve_correction(analysis.contour, analysis.notes, target)
+        return replace(untouched_plan(analysis), correction=correction), (_notes_under(analysis, correction), 0)
+    if operations is None:
+        settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
+        operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
+    content = edited_content(source, analysis, key, operations)
+    return build_plan(analysis, content, key), changed_counts(content)
 
 
 def _notes_under(analysis: Analysis, correction: Floats) -> int:
@@ -94,27 +105,16 @@ def _notes_under(analysis: Analysis, correction: Floats) -> int:
     return sum(bool(correction[a:b].any()) for a, b in spans)
 
 
-def _write(target: Path, audio: Floats, tuned: Floats, info: AudioInfo, changed: tuple[int, int]) -> PrintSummary:
-    bits = usual_depth(info)
-    flac = target.suffix.lower() == ".flac"
-    if flac and bits == 32:
-        bits = 24
-    peak = float(np.abs(tuned).max(initial=0.0))
-    if peak > 1.0 and bits != 32:
-        raise ParameterError(f"The peak is {gain_to_db(peak):.1f} dB over full scale; lower the source first.")
-    edited = (audio != tuned).any(axis=0)
-    values = tuned if bits == 32 else quantise(tuned, bits, dithered=edited, rng=np.random.default_rng(0))
-    scale = 1.0 if bits == 32 else 2.0 ** (bits - 1)
-    temporary = target.with_name(target.name + ".part")
+def _print(
+    target: Path, reader: AudioReader, recording: CachedRecording, plan: Plan, form: PrintForm, changed: tuple[int, int]
+) -> PrintSummary:
+    made: list[PrintSummary] = []
+
+    def write(path: Path) -> None:
+        made.append(write_print(path, reader.info, Renderer().blocks(recording, plan), form, changed))
+
     try:
-        if flac:
-            write_flac(temporary, values, info.sample_rate, bits=bits)
-        else:
-            write_wav(temporary, values, info.sample_rate, bits=bits, time_reference=info.time_reference)
-        temporary.replace(target)
+        write_whole(target, write)
     except OSError as error:
         raise ParameterError(f"{target.name} cannot be written: {error.strerror or error}.") from error
-    finally:
-        temporary.unlink(missing_ok=True)
-    same = (values.astype(np.float32 if bits == 32 else np.float64) / scale == audio).all(axis=0)
-    return PrintSummary(float(same.mean()), float(gain_to_db(peak)), *changed)
+    return made[0]

@@ -9,13 +9,13 @@ from typing import Any
 
 from huey import Huey, RedisHuey, SqliteHuey
 
-from .import_audio import run_import
+from .import_audio import run_analyse, run_import
 from .print import run_print
 from .tasks import Work, run_task
 from .workspace import open_workspace
 
 REDIS_SETTING = "GLASS_THREAD_REDIS_URL"
-WORKS: dict[str, Work] = {"import": run_import, "print": run_print}
+WORKS: dict[str, Work] = {"import": run_import, "analyse": run_analyse, "print": run_print}
 
 
 def open_queue(folder: Path) -> tuple[Huey, Callable[[str], Any]]:

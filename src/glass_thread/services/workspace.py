@@ -10,6 +10,7 @@ from pathlib import Path
 from ..store.analysis_cache import AnalysisCache
 from ..store.audio_files import AudioFiles
 from ..store.database import Database
+from ..store.history import History
 from ..store.repositories import Songs, Tasks, Tracks
 from ..store.tune_passes import TunePasses
 
@@ -21,6 +22,7 @@ class Workspace:
     folder: Path
     songs: Songs
     tracks: Tracks
+    history: History
     tasks: Tasks
     passes: TunePasses
     audio: AudioFiles
@@ -50,6 +52,7 @@ def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _tas
         folder,
         Songs(database),
         Tracks(database),
+        History(database),
         Tasks(database),
         TunePasses(database),
         AudioFiles(folder),

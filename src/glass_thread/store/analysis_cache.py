@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-import os
-import uuid
+import zipfile
+import zlib
 from dataclasses import asdict
 from functools import lru_cache
 from pathlib import Path
@@ -13,30 +13,36 @@ import numpy as np
 
 from ..core.analysis.analysis import ANALYSIS_VERSION
 from ..core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
-from ..formats.documents import note_from_data, note_to_data
+from ..formats.atomic import write_whole
+from ..formats.plain_data import note_from_data, note_to_data
+
+
+def analysis_id_of(audio_hash: str) -> str:
+    """The id of what this version of the program finds in a recording."""
+    return f"{audio_hash}-{ANALYSIS_VERSION}"
 
 
 class AnalysisCache:
-    """Folder of finished analyses."""
+    """Folder of finished analyses, by id."""
 
     def __init__(self, folder: Path) -> None:
         self._folder = folder / "analysis"
         self._folder.mkdir(parents=True, exist_ok=True)
 
-    def _path(self, audio_hash: str, version: int = ANALYSIS_VERSION) -> Path:
-        return self._folder / f"{audio_hash}-{version}.npz"
+    def _path(self, analysis_id: str) -> Path:
+        return self._folder / f"{analysis_id}.npz"
 
-    def load(self, audio_hash: str) -> Analysis | None:
-        """The stored analysis, or None when there is none that can be read."""
-        for version in range(ANALYSIS_VERSION, 0, -1):  # edits refer to the notes of the analysis they were made on
-            path = self._path(audio_hash, version)
-            if path.is_file():
-                return _load(path)
-        return None
+    def load(self, analysis_id: str) -> Analysis | None:
+        """The stored analysis, or None when it is missing or damaged."""
+        path = self._path(analysis_id)
+        try:
+            stamp = path.stat().st_mtime_ns
+        except OSError:
+            return None
+        return _load(path, stamp)
 
-    def save(self, audio_hash: str, analysis: Analysis) -> None:
+    def save(self, analysis_id: str, analysis: Analysis) -> None:
         """Store an analysis; the file appears whole or not at all."""
-        temporary = self._folder / f"{uuid.uuid4().hex}.tmp.npz"
         head = {
             "sample_rate": analysis.sample_rate,
             "duration_s": analysis.duration_s,
@@ -48,24 +54,30 @@ class AnalysisCache:
             "polyphonic": analysis.polyphonic,
             "hop_s": analysis.contour.hop_s,
         }
-        np.savez(
-            temporary, head=np.array(json.dumps(head)), midi=analysis.contour.midi,
-            confidence=analysis.contour.confidence, level=analysis.level_db, high=analysis.high_db,
-        )  # fmt: skip
-        os.replace(temporary, self._path(audio_hash))
+
+        def write(path: Path) -> None:
+            with path.open("wb") as file:
+                np.savez(
+                    file, head=np.array(json.dumps(head)), midi=analysis.contour.midi,
+                    confidence=analysis.contour.confidence, level=analysis.level_db, high=analysis.high_db,
+                    outline=analysis.outline,
+                )  # fmt: skip
+
+        write_whole(self._path(analysis_id), write)
 
 
-@lru_cache(maxsize=16)
-def _load(path: Path) -> Analysis | None:
+@lru_cache(maxsize=12)
+def _load(path: Path, _stamp: int) -> Analysis | None:
     try:
         with np.load(path, allow_pickle=False) as data:
             head = json.loads(str(data["head"]))
             contour = Contour(data["midi"], data["confidence"], head["hop_s"])
             level = data["level"]
             high = data["high"] if "high" in data else np.full(len(level), -120.0)
-    except (OSError, ValueError, KeyError):
+            outline = data["outline"] if "outline" in data else np.zeros((0, 2), dtype=np.int8)
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile, zlib.error):
         return None
-    for array in (contour.midi, contour.confidence, level, high):
+    for array in (contour.midi, contour.confidence, level, high, outline):
         array.flags.writeable = False
     return Analysis(
         head["sample_rate"], head["duration_s"], contour,
@@ -73,5 +85,5 @@ def _load(path: Path) -> Analysis | None:
         tuple(AirEvent(**event) for event in head["air"]),
         tuple(Phrase(**phrase) for phrase in head["phrases"]),
         tuple(KeyCandidate(**key) for key in head["keys"]),
-        head["reference_hz"], level, head["polyphonic"], high,
+        head["reference_hz"], level, head["polyphonic"], high, outline,
     )  # fmt: skip

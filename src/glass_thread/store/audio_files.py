@@ -9,6 +9,8 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ..core.signal.errors import AudioError, TooLargeError
+from ..formats.atomic import PART, put_in_place
+from ..formats.audio import AudioReader
 
 LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20
@@ -21,8 +23,15 @@ class AudioFiles:
         self._sources = folder / "audio"
         self._prints = folder / "prints"
         self._incoming = folder / "incoming"
-        for path in (self._sources, self._prints, self._incoming):
+        self._unpacked = folder / "unpacked"
+        for path in (self._sources, self._prints, self._incoming, self._unpacked):
             path.mkdir(parents=True, exist_ok=True)
+
+    def clean(self) -> None:
+        """Remove temporary files that an interrupted program left; only while nobody else works on the folder."""
+        for path in (*self._incoming.iterdir(), *(self._sources.parent / "analysis").glob(f"*{PART}"),
+                     *self._prints.glob(f"*{PART}"), *self._unpacked.glob(f"*{PART}")):  # fmt: skip
+            path.unlink(missing_ok=True)
 
     def receive(self, stream: BinaryIO, *, largest: int = LARGEST_UPLOAD) -> Path:
         """Write an upload to a temporary file; the caller keeps or discards it."""
@@ -52,7 +61,7 @@ class AudioFiles:
             while block := file.read(_BLOCK):
                 digest.update(block)
         name = digest.hexdigest()
-        os.replace(incoming, self._sources / name)
+        put_in_place(incoming, self._sources / name)
         return name
 
     def source(self, audio_hash: str) -> Path:
@@ -61,6 +70,10 @@ class AudioFiles:
         if not path.is_file():
             raise AudioError("The recording's file is missing from the data folder.")
         return path
+
+    def reader(self, audio_hash: str) -> AudioReader:
+        """A kept source, to be read piece by piece."""
+        return AudioReader(self.source(audio_hash), self._unpacked / audio_hash)
 
     def print_path(self, name: str) -> Path:
         """Where a print with this generated name is written."""

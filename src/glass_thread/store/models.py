@@ -25,6 +25,7 @@ class SongRow(Base):
     beat_unit: Mapped[int] = mapped_column(default=4)
     bar_one_s: Mapped[float] = mapped_column(default=0.0)
     key_chosen: Mapped[bool] = mapped_column(default=False)
+    earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
     words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     created_at: Mapped[float]
@@ -49,19 +50,43 @@ class TrackRow(Base):
     muted: Mapped[bool] = mapped_column(default=False)
     ready: Mapped[bool] = mapped_column(default=False)
     notes_found: Mapped[int] = mapped_column(default=0)
-    revision: Mapped[int] = mapped_column(default=0)
-    cursor: Mapped[int] = mapped_column(default=0)
+    analysis_id: Mapped[str | None] = mapped_column(String(80), nullable=True)
+    version_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
     position: Mapped[int] = mapped_column(default=0)
 
 
 class StepRow(Base):
     __tablename__ = "step"
-    track_id: Mapped[str] = mapped_column(ForeignKey("track.id", ondelete="CASCADE"), primary_key=True)
-    number: Mapped[int] = mapped_column(primary_key=True)
+    __table_args__ = (UniqueConstraint("track_id", "line", "number", name="one_step_a_place"),)
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    track_id: Mapped[str] = mapped_column(ForeignKey("track.id", ondelete="CASCADE"))
+    parent_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
+    line: Mapped[int]
+    number: Mapped[int]
     label: Mapped[str]
     operation: Mapped[dict[str, Any]] = mapped_column(JSON)
     change: Mapped[dict[str, Any]] = mapped_column(JSON)
     created_at: Mapped[float]
+
+
+class VersionRow(Base):
+    __tablename__ = "version"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    track_id: Mapped[str] = mapped_column(ForeignKey("track.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    note: Mapped[str] = mapped_column(default="")
+    kind: Mapped[str] = mapped_column(default="made")
+    head_id: Mapped[str] = mapped_column(String(32))
+    tip_id: Mapped[str] = mapped_column(String(32))
+    position: Mapped[int]
+    created_at: Mapped[float]
+    removed_at: Mapped[float | None] = mapped_column(nullable=True)
+
+
+class SnapshotRow(Base):
+    __tablename__ = "snapshot"
+    step_id: Mapped[str] = mapped_column(ForeignKey("step.id", ondelete="CASCADE"), primary_key=True)
+    content: Mapped[bytes]
 
 
 class TaskRow(Base):

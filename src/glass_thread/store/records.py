@@ -21,6 +21,7 @@ class Song:
     beat_unit: int
     bar_one_s: float
     key_chosen: bool
+    earlier_key: dict[str, Any] | None
     words: dict[str, str]
     done: list[str]
     created_at: float
@@ -28,7 +29,7 @@ class Song:
 
 @dataclass(frozen=True)
 class Track:
-    """One recorded line; `revision` counts every change of its edits, `cursor` the steps in force."""
+    """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on."""
 
     id: str
     song_id: str
@@ -46,8 +47,8 @@ class Track:
     muted: bool
     ready: bool
     notes_found: int
-    revision: int
-    cursor: int
+    analysis_id: str | None
+    version_id: str | None
     position: int
 
     @property
@@ -58,13 +59,58 @@ class Track:
 
 @dataclass(frozen=True)
 class Step:
-    """One undoable step of a track's history; numbers start at 1."""
+    """One immutable change in a track's history.
 
+    The root, "as found", has number 0 and no parent; a step's number is that of its parent plus one.  Steps with the
+    same `line` follow each other without a branch between them.
+    """
+
+    id: str
+    track_id: str
+    parent_id: str | None
+    line: int
     number: int
     label: str
     operation: dict[str, Any]
     change: dict[str, Any]
     created_at: float
+
+
+@dataclass(frozen=True)
+class StepEntry:
+    """A step as it stands in a list: without what it changed, but with the time in the track where it did."""
+
+    id: str
+    parent_id: str | None
+    line: int
+    number: int
+    label: str
+    created_at: float
+    at_s: float | None
+
+
+@dataclass(frozen=True)
+class Version:
+    """A named head in a track's history; `tip` is the last step that redo leads to.
+
+    `kind` is as_sung (the root, read only), tuned (where work begins) or made (by the user).
+    """
+
+    id: str
+    track_id: str
+    name: str
+    note: str
+    kind: str
+    head_id: str
+    tip_id: str
+    position: int
+    created_at: float
+    removed_at: float | None
+
+    @property
+    def read_only(self) -> bool:
+        """True for As sung."""
+        return self.kind == "as_sung"
 
 
 @dataclass(frozen=True)

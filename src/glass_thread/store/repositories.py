@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import time
 import uuid
-from collections.abc import Callable
 from dataclasses import fields
 from typing import Any, TypeVar
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.exc import IntegrityError
 
-from ..core.signal.errors import ConflictError, NotFoundError, StaleEditError
+from ..core.signal.errors import ConflictError, NotFoundError
 from .database import Database
-from .models import Base, SongRow, StepRow, TaskRow, TrackRow
-from .records import Song, Step, Task, Track
+from .models import Base, SongRow, TaskRow, TrackRow
+from .records import Song, Step, Task, Track, Version
 
-Record = TypeVar("Record", Song, Track, Step, Task)
+Record = TypeVar("Record", Song, Track, Step, Task, Version)
 
 
 def new_id() -> str:
@@ -24,7 +23,8 @@ def new_id() -> str:
     return uuid.uuid4().hex
 
 
-def _record(kind: type[Record], row: Base) -> Record:
+def record_of(kind: type[Record], row: Base) -> Record:
+    """The frozen record of a row."""
     return kind(**{field.name: getattr(row, field.name) for field in fields(kind)})
 
 
@@ -42,12 +42,12 @@ class Songs:
         with self._database.write() as session:
             session.add(row)
             session.flush()
-            return _record(Song, row)
+            return record_of(Song, row)
 
     def all(self) -> list[Song]:
         """All songs, oldest first."""
         with self._database.read() as session:
-            return [_record(Song, row) for row in session.scalars(select(SongRow).order_by(SongRow.created_at))]
+            return [record_of(Song, row) for row in session.scalars(select(SongRow).order_by(SongRow.created_at))]
 
     def get(self, song_id: str) -> Song:
         """One song, or NotFoundError."""
@@ -55,7 +55,7 @@ class Songs:
             row = session.get(SongRow, song_id)
             if row is None:
                 raise NotFoundError("There is no such song; it may have been removed.")
-            return _record(Song, row)
+            return record_of(Song, row)
 
     def change(self, song_id: str, values: dict[str, Any]) -> Song:
         """Change values of a song."""
@@ -66,7 +66,7 @@ class Songs:
             for name, value in values.items():
                 setattr(row, name, value)
             session.flush()
-            return _record(Song, row)
+            return record_of(Song, row)
 
     def remove(self, song_id: str) -> None:
         """Remove a song with its tracks, steps and tasks."""
@@ -87,7 +87,7 @@ class Tracks:
             with self._database.write() as session:
                 session.add(row)
                 session.flush()
-                return _record(Track, row)
+                return record_of(Track, row)
         except IntegrityError as error:
             raise ConflictError("This recording is already in the song.") from error
 
@@ -95,7 +95,7 @@ class Tracks:
         """Tracks of a song in their order."""
         with self._database.read() as session:
             rows = session.scalars(select(TrackRow).where(TrackRow.song_id == song_id).order_by(TrackRow.position))
-            return [_record(Track, row) for row in rows]
+            return [record_of(Track, row) for row in rows]
 
     def get(self, track_id: str) -> Track:
         """One track, or NotFoundError."""
@@ -103,7 +103,7 @@ class Tracks:
             row = session.get(TrackRow, track_id)
             if row is None:
                 raise NotFoundError("There is no such track; it may have been removed.")
-            return _record(Track, row)
+            return record_of(Track, row)
 
     def change(self, track_id: str, values: dict[str, Any]) -> Track:
         """Change values of a track that are not part of its history."""
@@ -115,47 +115,6 @@ class Tracks:
         """Remove a track with its steps."""
         with self._database.write() as session:
             session.execute(delete(TrackRow).where(TrackRow.id == track_id))
-
-    def steps(self, track_id: str) -> list[Step]:
-        """All steps in order, those beyond the cursor can be redone."""
-        with self._database.read() as session:
-            rows = session.scalars(select(StepRow).where(StepRow.track_id == track_id).order_by(StepRow.number))
-            return [_record(Step, row) for row in rows]
-
-    def commit(self, track_id: str, *, base_revision: int, move_cursor: int, step: Step | None = None) -> Track:
-        """Write one step (dropping what could be redone) or only move the cursor; stale revisions are refused."""
-
-        def write(row: TrackRow, session: Any) -> None:
-            if step is not None:
-                session.execute(delete(StepRow).where(StepRow.track_id == track_id, StepRow.number > row.cursor))
-                session.add(
-                    StepRow(
-                        track_id=track_id,
-                        number=row.cursor + 1,
-                        label=step.label,
-                        operation=step.operation,
-                        change=step.change,
-                        created_at=step.created_at,
-                    )
-                )
-            row.cursor += move_cursor
-
-        return self._advance(track_id, base_revision, write)
-
-    def _advance(self, track_id: str, base_revision: int, write: Callable[[TrackRow, Any], None]) -> Track:
-        with self._database.write() as session:
-            row = session.get(TrackRow, track_id)
-            if row is None:
-                raise NotFoundError("There is no such track; it may have been removed.")
-            if row.revision != base_revision:
-                raise StaleEditError(
-                    "This track was changed elsewhere in the meantime; the newer state is shown now.",
-                    current=row.revision,
-                )
-            write(row, session)
-            row.revision += 1
-            session.flush()
-            return _record(Track, row)
 
 
 class Tasks:
@@ -170,7 +129,7 @@ class Tasks:
         with self._database.write() as session:
             session.add(row)
             session.flush()
-            return _record(Task, row)
+            return record_of(Task, row)
 
     def get(self, task_id: str) -> Task:
         """One task, or NotFoundError."""
@@ -178,7 +137,7 @@ class Tasks:
             row = session.get(TaskRow, task_id)
             if row is None:
                 raise NotFoundError("There is no such task.")
-            return _record(Task, row)
+            return record_of(Task, row)
 
     def of_song(self, song_id: str) -> list[Task]:
         """Tasks of a song that are waiting, running or failed, oldest first."""
@@ -188,13 +147,13 @@ class Tasks:
                 .where(TaskRow.song_id == song_id, TaskRow.state.in_(("waiting", "running", "failed")))
                 .order_by(TaskRow.created_at)
             )
-            return [_record(Task, row) for row in rows]
+            return [record_of(Task, row) for row in rows]
 
     def unfinished(self) -> list[Task]:
         """Tasks that were waiting or running, for taking up again after a crash."""
         with self._database.read() as session:
             rows = session.scalars(select(TaskRow).where(TaskRow.state.in_(("waiting", "running"))))
-            return [_record(Task, row) for row in rows]
+            return [record_of(Task, row) for row in rows]
 
     def change(self, task_id: str, **values: Any) -> None:
         """Change values of a task."""

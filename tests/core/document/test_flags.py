@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.document.flags import find_abrupt_joins, find_flags, second_pitch
+from glass_thread.core.document.flags import abrupt_join, find_flags, second_pitch
 from glass_thread.core.signal.types import Contour, Note, Vibrato
 
 PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
@@ -65,8 +65,8 @@ class FlagTest(unittest.TestCase):
 class AbruptJoinTest(unittest.TestCase):
     def test_a_jump_of_the_correction_is_marked_and_a_soft_one_is_not(self) -> None:
         notes = [Note(f"n{i}", 0.5 * i, 0.5 * i + 0.5, 60.0, 0.0, None, -20.0, 0) for i in range(2)]
-        shifts = {"n0": 1.0, "n1": 0.0}
-        hard = find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 20.0})
-        self.assertEqual([flag.note_id for flag in hard], ["n1"])
-        self.assertEqual(find_abrupt_joins(notes, shifts, {"n0": 70.0, "n1": 120.0}), ())
-        self.assertEqual(find_abrupt_joins(notes, {"n0": 0.5, "n1": 0.5}, {"n0": 0.0, "n1": 0.0}), ())
+        hard = abrupt_join(*notes, -1.0, 20.0)
+        assert hard is not None
+        self.assertEqual((hard.note_id, hard.kind), ("n1", "abrupt join"))
+        self.assertIsNone(abrupt_join(*notes, -1.0, 120.0))
+        self.assertIsNone(abrupt_join(*notes, 0.0, 0.0))

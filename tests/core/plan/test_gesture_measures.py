@@ -7,15 +7,24 @@ import scipy.signal as ss
 
 from glass_thread.core.analysis.contour import split_contour
 from glass_thread.core.analysis.f0 import track_f0
-from glass_thread.core.document.edits import EditedNote, apply_change
-from glass_thread.core.document.flags import find_abrupt_joins
-from glass_thread.core.document.gestures import Gesture, added_vibrato, pitch_correction, split_note
+from glass_thread.core.document.flags import abrupt_join
+from glass_thread.core.document.gestures import Gesture
+from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.scales import make_key
-from glass_thread.core.plan.note_changes import formant_change
+from glass_thread.core.plan.formant_plan import fill_formant
+from glass_thread.core.plan.pitch_plan import added_vibrato
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.signal.types import HOP_S, Note
 from glass_thread.core.synthesis.render import render_whole
-from tests.signals import RATE, analysed_short, apply_operation, sung_short, vibrato_midi
+from tests.signals import (
+    RATE,
+    analysed_short,
+    apply_change,
+    apply_operation,
+    pitch_correction,
+    sung_short,
+    vibrato_midi,
+)
 
 KEY = make_key(0, "chromatic")
 LEVEL_DB = -20.0
@@ -24,8 +33,7 @@ LEVEL_DB = -20.0
 def correction_of(gestures: dict[str, Gesture]) -> np.ndarray:
     """Correction of the short performance."""
     found = analysed_short()
-    split = lambda note: split_note(found.contour, found.level_db, note)  # noqa: E731
-    return pitch_correction(found.contour, found.notes, gestures, KEY, split)
+    return pitch_correction(found.contour, found.notes, gestures, KEY, found.level_db)
 
 
 def read_back(gestures: dict[str, Gesture]) -> np.ndarray:
@@ -198,11 +206,10 @@ class OtherGesturesTest(unittest.TestCase):
         notes = [Note(f"n{i}", 0.6 * i, 0.6 * i + 0.6, 60.0, 0.0, None, -20.0, 0) for i in range(2)]
         pulled = Gesture(pull=1.0, target_midi=61.0, rounding="free", glide_ms=20.0)
         document = {"n0": EditedNote(notes[0], pulled), "n1": EditedNote(notes[1], Gesture(glide_ms=20.0))}
-        shifts = {"n0": 1.0, "n1": 0.0}
-        self.assertEqual(len(find_abrupt_joins(notes, shifts, {"n0": 20.0, "n1": 20.0})), 1)
+        self.assertIsNotNone(abrupt_join(*notes, -1.0, 20.0))
         change = apply_operation(document, KEY, {"type": "soften_joins", "note_ids": ["n1"]})
         softened = apply_change(document, change)["n1"].gesture.glide_ms
-        self.assertEqual(find_abrupt_joins(notes, shifts, {"n0": 20.0, "n1": softened}), ())
+        self.assertIsNone(abrupt_join(*notes, -1.0, softened))
 
     def test_added_vibrato_is_gentle_and_repeatable(self) -> None:
         gesture = Gesture(added_extent=30.0, added_onset_ms=100.0, added_seed=4)
@@ -214,7 +221,8 @@ class OtherGesturesTest(unittest.TestCase):
 
     def test_neighbours_with_one_formant_shift_have_no_dip_between(self) -> None:
         notes = [Note("a", 0.0, 0.5, 60.0, 0.0, None, -20.0, 0), Note("b", 0.5, 1.0, 62.0, 0.0, None, -20.0, 0)]
-        shift = formant_change(notes, {n.id: Gesture(formant_shift=2.0) for n in notes}, 220)
+        shift = np.zeros(220)
+        fill_formant(shift, [EditedNote(note, Gesture(formant_shift=2.0)) for note in notes])
         np.testing.assert_array_equal(shift[20:180], 2.0)
         self.assertFalse(shift[200:].any())
 

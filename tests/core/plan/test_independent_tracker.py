@@ -12,7 +12,7 @@ import soundfile as sf
 import soxr
 
 from glass_thread.core.analysis.analysis import analyse
-from glass_thread.core.document.gestures import Gesture, pitch_correction, split_note
+from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import Analysis, Floats, Note
 from glass_thread.core.signal.units import hz_to_midi
@@ -20,7 +20,7 @@ from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.singer import sing
 from glass_thread.demo.voices import random_performance
-from tests.signals import RATE
+from tests.signals import RATE, pitch_correction
 
 KEY = make_key(0, "chromatic")
 READ_AT = 11_025  # hertz; enough for the pitch, and four times faster
@@ -49,8 +49,7 @@ def after(voice: str, gesture_of: Callable[[Note], Gesture]) -> tuple[Analysis, 
     """Analysis of a take, and what is read from its sound with the gestures."""
     audio, rate, found = take(voice)
     gestures = {note.id: gesture_of(note) for note in found.notes}
-    split = lambda note: split_note(found.contour, found.level_db, note)  # noqa: E731
-    correction = pitch_correction(found.contour, found.notes, gestures, KEY, split)
+    correction = pitch_correction(found.contour, found.notes, gestures, KEY, found.level_db)
     out = render_whole(audio[np.newaxis], rate, found.contour, correction)[0]
     return found, *read(out, rate)
 

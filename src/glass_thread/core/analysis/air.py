@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ..signal.levels import mean_level
 from ..signal.signal_tools import moving_average, runs
-from ..signal.types import HOP_S, AirEvent, AirKind, Floats
+from ..signal.types import HOP_S, AirEvent, AirKind, Floats, Samples
 from ..signal.units import gain_to_db
 
 FRAME_S = 0.0107
@@ -44,7 +44,7 @@ class AirFeatures:
     centroid_hz: Floats
 
 
-def air_features(audio: Floats, sample_rate: int, n_frames: int) -> AirFeatures:
+def air_features(audio: Samples, sample_rate: int, n_frames: int) -> AirFeatures:
     """Short-time band powers of shape (n,) audio on the analysis grid."""
     power, high, centroid = np.zeros((n_frames, 4)), np.zeros(n_frames), np.zeros(n_frames)
     for frames, spectrum, freq in short_spectra(audio, sample_rate, n_frames):
@@ -58,7 +58,7 @@ def air_features(audio: Floats, sample_rate: int, n_frames: int) -> AirFeatures:
 
 
 def short_spectra(
-    audio: Floats, sample_rate: int, n_frames: int
+    audio: Samples, sample_rate: int, n_frames: int
 ) -> Iterator[tuple[NDArray[np.int64], NDArray[np.float32], Floats]]:
     """Power spectra in 11 ms windows on the analysis grid, in parts: frame numbers, shape (m, k), and k bins in Hz."""
     size = max(64, int(FRAME_S * sample_rate))
@@ -109,7 +109,7 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
     )
 
 
-def air_spectrum(audio: Floats, sample_rate: int, n_frames: int) -> NDArray[np.uint8]:
+def air_spectrum(audio: Samples, sample_rate: int, n_frames: int) -> NDArray[np.uint8]:
     """Energy over time and pitch of shape (n,) audio: half decibels over −120 dBFS in 24 bands, shape (n_frames, 24).
 
     The bands are equally wide on the mel scale, 80 Hz to 16 kHz.

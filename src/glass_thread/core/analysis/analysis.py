@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 import numpy as np
 import scipy.ndimage as ndi
+from numpy.typing import NDArray
 
 from ..signal.errors import AudioError
 from ..signal.levels import level_contour, mean_level
+from ..signal.recording import Mono, Recording, blocks_of, finite, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
-from ..signal.validation import valid_audio
 from .air import air_features, find_air, high_level, rumble_in_sibilants
 from .contour import split_contour
 from .f0 import track_f0
@@ -27,32 +28,40 @@ def _silent(_stage: str, _share: float) -> None:
 
 
 def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progress: Progress = _silent) -> Analysis:
-    """Find everything in a recorded voice.
+    """Find everything in a recorded voice; `audio` has shape (n,) or (channels, n).  See `analyse_recording`."""
+    return analyse_recording(held(audio, sample_rate), sensitivity=sensitivity, progress=progress)
+
+
+def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progress: Progress = _silent) -> Analysis:
+    """Find everything in a recorded voice, reading it piece by piece.
 
     Parameters
     ----------
-    audio : ndarray, shape (n,) or (channels, n)
+    recording : Recording
         Full scale ±1; channels are averaged for the analysis.
-    sample_rate : int
-        Hertz.
     sensitivity : float
         0 as shipped; positive finds more notes, negative fewer.
     progress : callable
         Called with the name of each stage and the share done, 0 to 1; may raise to cancel.
+
+    Raises
+    ------
+    AudioError
+        If a sample is not a number, or there is less than a twentieth of a second.
     """
-    samples = valid_audio(audio, sample_rate)
-    mono = samples[0] if len(samples) == 1 else samples.mean(axis=0)
-    if not np.any(mono):
-        mono = samples[0]
-    if len(mono) < 0.05 * sample_rate:
+    rate = recording.sample_rate
+    if recording.frames < 0.05 * rate:
         raise AudioError("The recording is shorter than a twentieth of a second; there is nothing to find in it.")
+    progress("Reading the sound", 0.02)
+    outline, cancels = scan(recording)
+    mono = Mono(recording, mean=not cancels)
     progress("Finding the pitch", 0.05)
-    contour = track_f0(mono, sample_rate)
+    contour = track_f0(mono, rate)
     n_frames = len(contour.midi)
     progress("Measuring levels", 0.6)
-    level = level_contour(mono, sample_rate, n_frames)
+    level = level_contour(mono, rate, n_frames)
     progress("Finding sibilants and breaths", 0.7)
-    features = air_features(mono, sample_rate, n_frames)
+    features = air_features(mono, rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
     air = find_air(features, contour.voiced, level)
@@ -61,8 +70,8 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
     progress("Finding the key", 0.95)
     reference = estimate_reference(notes)
     return Analysis(
-        sample_rate,
-        len(mono) / sample_rate,
+        rate,
+        recording.frames / rate,
         contour,
         notes,
         air,
@@ -72,7 +81,33 @@ def analyse(audio: Floats, sample_rate: int, *, sensitivity: float = 0.0, progre
         level,
         _sounds_polyphonic(contour, level),
         high_level(features),
+        outline,
     )
+
+
+def scan(recording: Recording) -> tuple[NDArray[np.int8], bool]:
+    """Outline of the first channel on the analysis grid, and whether the channels cancel each other out.
+
+    Raises
+    ------
+    AudioError
+        If a sample is NaN or infinite.
+    """
+    n_frames = int(recording.frames / recording.sample_rate / HOP_S) + 1
+    low, high = np.zeros(n_frames), np.zeros(n_frames)
+    some, some_mean = False, False
+    starts = np.minimum((np.arange(n_frames) * HOP_S * recording.sample_rate).astype(np.int64), recording.frames - 1)
+    for begin, samples in blocks_of(recording):
+        if not finite(samples):
+            raise AudioError("The file has samples that are not numbers (NaN or infinite); export it again.")
+        some = some or bool(samples.any())
+        some_mean = some_mean or bool(samples.mean(axis=0).any())
+        a, b = np.searchsorted(starts, (begin, begin + samples.shape[1]))
+        if a < b:
+            own = starts[a:b] - begin
+            low[a:b], high[a:b] = np.minimum.reduceat(samples[0], own), np.maximum.reduceat(samples[0], own)
+    outline = np.clip(np.round(127 * np.stack((low, high), axis=1)), -127, 127).astype(np.int8)
+    return outline, some and not some_mean
 
 
 def find_notes(

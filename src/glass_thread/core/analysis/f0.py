@@ -16,20 +16,25 @@ References
 
 from __future__ import annotations
 
+import itertools
 import math
+from collections.abc import Callable
 
 import numba
 import numpy as np
 import scipy.ndimage as ndi
 import scipy.signal as ss
+import soxr
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import fill_gaps, local_polynomial, resample, runs, smoothstep
-from ..signal.types import HOP_S, Contour, Floats
+from ..signal.signal_tools import fill_gaps, frame_rms, local_polynomial, runs, smoothstep
+from ..signal.types import HOP_S, Contour, Floats, Samples
 from ..signal.units import hz_to_midi
 from ..signal.validation import in_range
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
 
+PART_S, OVERLAP_S, CUT_REACH_S = 1200.0, 3.0, 8.0  # of long recordings
+_BLOCK_S = 30
 COARSE_RATE = 8_000
 COARSE_TOP_HZ = 1_800.0
 FINE_RATE = 16_000
@@ -168,22 +173,41 @@ def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
     return path
 
 
-def _prepare(audio: Floats, sample_rate: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    fine = resample(audio.astype(np.float32, copy=False), sample_rate, FINE_RATE)
-    if len(fine) > 64:
-        fine = ss.sosfilt(ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos"), fine)
-    coarse = resample(fine, FINE_RATE, COARSE_RATE)
-    if len(coarse) > 64:  # strong upper harmonics make the correlation too narrow for its sampling
-        coarse = ss.sosfilt(ss.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos"), coarse)
-    return np.ascontiguousarray(fine, dtype=np.float32), coarse.astype(np.float32)
+def _prepare(audio: Samples, sample_rate: int, begin: int, end: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Samples [begin, end) at both rates, without what lies outside the voice; read and filtered block by block."""
+    steady = ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos")
+    low = ss.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos")
+    state, low_state = np.zeros((1, 2)), np.zeros((1, 2))
+    to_fine = _resampler(sample_rate, FINE_RATE)
+    to_coarse = _resampler(FINE_RATE, COARSE_RATE)
+    fine, coarse = [], []
+    step = _BLOCK_S * sample_rate
+    for first in range(begin, end, step):
+        last = min(first + step, end)
+        block = to_fine(np.ascontiguousarray(audio[first:last], dtype=np.float32), last == end)
+        block, state = ss.sosfilt(steady, block, zi=state)
+        slow, low_state = ss.sosfilt(low, to_coarse(block.astype(np.float32), last == end), zi=low_state)
+        fine.append(block.astype(np.float32))
+        coarse.append(slow.astype(np.float32))  # strong upper harmonics make the correlation too narrow
+    return np.concatenate(fine), np.concatenate(coarse)
 
 
-def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ) -> Contour:
+def _resampler(from_rate: int, to_rate: int) -> Callable[[NDArray[np.float32], bool], NDArray[np.float32]]:
+    """Takes block after block; the second argument tells the last one."""
+    if from_rate == to_rate:
+        return lambda block, _last: block
+    stream = soxr.ResampleStream(from_rate, to_rate, 1, dtype="float32", quality="HQ")
+    return lambda block, last: stream.resample_chunk(block, last=last)
+
+
+def track_f0(audio: Samples, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ) -> Contour:
     """Track the pitch of one voice on a 5 ms grid.
+
+    A long recording is tracked in parts that overlap and meet where it is quietest, so that memory stays bounded.
 
     Parameters
     ----------
-    audio : ndarray, shape (n,)
+    audio : ndarray or anything read by slices alike, shape (n,)
         One channel, full scale ±1.
     sample_rate : int
         Hertz.
@@ -198,18 +222,50 @@ def track_f0(audio: Floats, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz
     """
     low = in_range(low_hz, MIN_HZ, MAX_HZ / NARROWEST, "The lowest pitch (Hz)")
     high = in_range(high_hz, low * NARROWEST, MAX_HZ, "The highest pitch (Hz)")
-    fine, coarse = _prepare(audio, sample_rate)
     n_frames = int(len(audio) / sample_rate / HOP_S) + 1
-    times = np.arange(n_frames) * HOP_S
+    if n_frames * HOP_S <= 1.5 * PART_S:
+        return _track_part(audio, sample_rate, 0, n_frames, low, high)
+    cuts = [0, *_part_cuts(audio, sample_rate, n_frames), n_frames]
+    overlap = round(OVERLAP_S / HOP_S)
+    midi, confidence = np.empty(n_frames), np.empty(n_frames)
+    for a, b in itertools.pairwise(cuts):
+        first, last = max(0, a - overlap), min(n_frames, b + overlap)
+        part = _track_part(audio, sample_rate, first, last, low, high)
+        midi[a:b] = part.midi[a - first : b - first]
+        confidence[a:b] = part.confidence[a - first : b - first]
+    return Contour(midi, confidence)
+
+
+def _part_cuts(audio: Samples, sample_rate: int, n_frames: int) -> list[int]:
+    """Frames at which parts meet: the quietest place near each multiple of their length."""
+    cuts = []
+    for k in range(1, int(n_frames * HOP_S / PART_S - 0.5) + 1):
+        times = k * PART_S + np.arange(-CUT_REACH_S, CUT_REACH_S, HOP_S)
+        level = frame_rms(audio, sample_rate, times, 0.3)
+        cuts.append(round(float(times[int(np.argmin(level))]) / HOP_S))
+    return cuts
+
+
+def _track_part(audio: Samples, sample_rate: int, first: int, last: int, low: float, high: float) -> Contour:
+    """The contour of frames [first, last), from the samples between them."""
+    n_frames = last - first
+    begin, end = round(first * HOP_S * sample_rate), min(len(audio), round(last * HOP_S * sample_rate))
+    fine, coarse = _prepare(audio, sample_rate, begin, end)
     pad = int(COARSE_RATE / low * 1.3) + 120
     padded = np.pad(coarse, pad)
-    centres = np.round(times * COARSE_RATE).astype(np.int64) + pad
+    centres = np.round(np.arange(n_frames) * HOP_S * COARSE_RATE).astype(np.int64) + pad
     lags = np.ones((n_frames, N_CANDIDATES))
     scores = np.zeros((n_frames, N_CANDIDATES))
     peak = float(np.max(np.abs(coarse), initial=0.0))
     floor = (max(peak, 1e-4) * 3e-4) ** 2
     max_lag = int(np.ceil(COARSE_RATE / low)) + 1
     _candidates(padded, centres, COARSE_RATE / high * 0.98, max_lag, floor, _sinc_kernel(), lags, scores)
+    return _followed(fine, lags, scores)
+
+
+def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contour:
+    """The best path through the candidates, refined by the harmonics of `fine`."""
+    n_frames = len(lags)
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
     voiced = path >= 0
     for a, b in runs(voiced):

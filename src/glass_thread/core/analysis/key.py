@@ -12,7 +12,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..document.scales import SCALES
+from ..signal.scale_steps import SCALES
 from ..signal.types import Floats, KeyCandidate, Note
 from ..signal.units import DEFAULT_REFERENCE_HZ, midi_to_hz
 

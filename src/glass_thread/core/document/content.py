@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from ..signal.errors import NotFoundError, ParameterError
-from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Note
-from .edits import Document, EditedNote
-from .gestures import as_read
+from ..signal.types import HOP_S, AirEvent, Analysis, Note
+from .notes import EditedNote, Notes
 
 OWNED_S, BREATH_OWNED_S = 0.08, 1.0
 
@@ -28,6 +27,11 @@ class EditedAir:
         """True when nothing about its sound is changed."""
         return self.level_db == 0.0 and not self.muted
 
+    @property
+    def span_s(self) -> tuple[float, float]:
+        """Start and end in seconds."""
+        return self.event.start_s, self.event.end_s
+
 
 @dataclass(frozen=True)
 class Gap:
@@ -39,6 +43,11 @@ class Gap:
     level_db: float = 0.0
     muted: bool = True
 
+    @property
+    def span_s(self) -> tuple[float, float]:
+        """Start and end in seconds."""
+        return self.start_s, self.end_s
+
 
 Edited = EditedNote | EditedAir | Gap
 ContentChange = dict[str, tuple[Edited | None, Edited | None]]
@@ -48,7 +57,7 @@ ContentChange = dict[str, tuple[Edited | None, Edited | None]]
 class Content:
     """Notes, air events and cleared gaps by id, each in order of time."""
 
-    notes: Document
+    notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
     gaps: Mapping[str, Gap] = field(default_factory=dict)
 
@@ -59,24 +68,40 @@ def as_found(analysis: Analysis) -> Content:
     return Content(notes, {event.id: EditedAir(event) for event in analysis.air})
 
 
-def start_of(edited: Edited) -> float:
-    """When it begins, in seconds."""
-    if isinstance(edited, EditedNote):
-        return edited.note.start_s
-    return edited.event.start_s if isinstance(edited, EditedAir) else edited.start_s
-
-
 def apply_to_content(content: Content, change: Mapping[str, tuple], *, backwards: bool = False) -> Content:
     """The content after (or, `backwards`, before) a change; ids are unique across kinds."""
     parts: dict[type, dict] = {EditedNote: dict(content.notes), EditedAir: dict(content.air), Gap: dict(content.gaps)}
+    moved: set[type] = set()
     for key, (before, after) in change.items():
         state, other = (before, after) if backwards else (after, before)
-        if state is not None:
-            parts[type(state)][key] = state
-        elif other is not None:
-            parts[type(other)].pop(key, None)
-    notes, air, gaps = (dict(sorted(p.items(), key=lambda item: start_of(item[1]))) for p in parts.values())
-    return Content(notes, air, gaps)
+        kind = type(state if state is not None else other)
+        was = parts[kind].get(key)
+        if state is None:
+            parts[kind].pop(key, None)
+            continue
+        parts[kind][key] = state
+        if was is None or was.span_s[0] != state.span_s[0]:
+            moved.add(kind)
+    for kind in moved:
+        parts[kind] = dict(sorted(parts[kind].items(), key=lambda item: item[1].span_s[0]))
+    return Content(*parts.values())
+
+
+def difference_of(before: Content, after: Content) -> ContentChange:
+    """The change that leads from one content to another over the same recording."""
+    change: ContentChange = {}
+    for old, new in ((before.notes, after.notes), (before.air, after.air), (before.gaps, after.gaps)):
+        for key, state in new.items():
+            was = old.get(key)
+            if was is not state and was != state:
+                change[key] = (was, state)
+        change |= {key: (was, None) for key, was in old.items() if key not in new}
+    return change
+
+
+def inverted(change: Mapping[str, tuple]) -> ContentChange:
+    """The change that takes another one back."""
+    return {key: (after, before) for key, (before, after) in change.items()}
 
 
 def selected_air(content: Content, air_ids: Sequence[str]) -> list[EditedAir]:
@@ -132,18 +157,12 @@ def air_owners(content: Content) -> dict[str, str | None]:
     return owners
 
 
-def heard_contour(contour: Contour, content: Content) -> Contour:
-    """The sung pitch as it is read, with none in voiceless air, so that air is never pitch-shifted."""
-    read = as_read(contour, [edited.note for edited in content.notes.values()])
-    midi = read.midi
-    for edited in content.air.values():
-        a, b = event_frames(edited.event, len(midi))
-        if not edited.event.voiced and np.isfinite(midi[a:b]).any():
-            midi = midi.copy() if midi is read.midi else midi
-            midi[a:b] = np.nan
-    return read if midi is read.midi else replace(read, midi=midi)
-
-
 def event_frames(event: AirEvent | Gap, n_frames: int) -> tuple[int, int]:
     """Half-open frame range of an event on the analysis grid."""
     return max(0, round(event.start_s / HOP_S)), min(n_frames, round(event.end_s / HOP_S))
+
+
+def frames_of(edited: Edited, n_frames: int) -> tuple[int, int]:
+    """Half-open frame range of a note, an event or a gap on the analysis grid."""
+    start, end = edited.span_s
+    return max(0, round(start / HOP_S)), min(n_frames, round(end / HOP_S))

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
 from ..signal.types import HOP_S, Contour, Floats, Note
-from .content import Content, air_owners
-from .operations.air_passes import harsh
 
 OFF_CENTRE_CENTS = 15.0
 DRIFT_CENTS_PER_S = 30.0
@@ -35,35 +32,45 @@ class Flag:
 
 
 def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contour) -> tuple[Flag, ...]:
-    """Flags of all notes; `targets` in MIDI by note id."""
-    if not notes:
-        return ()
-    lengths = np.array([note.end_s - note.start_s for note in notes])
-    order = np.argsort([note.level_db for note in notes])
-    middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
-    typical = notes[int(order[min(middle, len(notes) - 1)])].level_db
+    """Flags of all notes as they will sound; `targets` in MIDI by note id."""
+    own = [flag for note in notes for flag in own_flags(note, targets[note.id], contour)]
+    return (*own, *level_flags(notes).values())
+
+
+def own_flags(note: Note, target: float, contour: Contour) -> list[Flag]:
+    """Flags that follow from one note alone, as it will sound; `target` in MIDI."""
     found: list[Flag] = []
-    for note in notes:
-        cents = 100.0 * (note.centre_midi - targets[note.id])
-        if abs(cents) >= OFF_CENTRE_CENTS:
-            side = "sharp" if cents > 0 else "flat"
-            found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
-        if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
-            way = "up" if note.drift_cents_per_s > 0 else "down"
-            found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
-        if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
-            found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
-        if note.level_db > typical + LOUD_DB:
-            found.append(Flag(note.id, "loud", f"{note.level_db - typical:.0f} dB over the part"))
-        if note.level_db < typical - QUIET_DB:
-            found.append(Flag(note.id, "quiet", f"{typical - note.level_db:.0f} dB under the part"))
-        a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
-        if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
-            found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
-        apart = second_pitch(contour.midi[a:b])
-        if apart:
-            found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it"))
-    return tuple(found)
+    cents = 100.0 * (note.centre_midi - target)
+    if abs(cents) >= OFF_CENTRE_CENTS:
+        side = "sharp" if cents > 0 else "flat"
+        found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
+    if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
+        way = "up" if note.drift_cents_per_s > 0 else "down"
+        found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
+    if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
+        found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
+    a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
+    if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
+        found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+    apart = second_pitch(contour.midi[a:b])
+    if apart:
+        found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it"))
+    return found
+
+
+def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
+    """Notes that are loud or quiet for the part, by id; levels as they will sound."""
+    if not notes:
+        return {}
+    levels = np.array([note.level_db for note in notes])
+    lengths = np.array([note.end_s - note.start_s for note in notes])
+    order = np.argsort(levels)
+    middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
+    over = levels - levels[order[min(middle, len(notes) - 1)]]
+    found = {notes[i].id: Flag(notes[i].id, "loud", f"{over[i]:.0f} dB over the part")
+             for i in np.flatnonzero(over > LOUD_DB)}  # fmt: skip
+    return found | {notes[i].id: Flag(notes[i].id, "quiet", f"{-over[i]:.0f} dB under the part")
+                    for i in np.flatnonzero(over < -QUIET_DB)}  # fmt: skip
 
 
 def second_pitch(midi: Floats) -> float:
@@ -90,25 +97,24 @@ def second_pitch(midi: Floats) -> float:
     return float(apart.max())
 
 
-def find_abrupt_joins(notes: Sequence[Note], shifts: dict[str, float], glides_ms: dict[str, float]) -> tuple[Flag, ...]:
-    """Notes into which the correction jumps: more than 15 cents in 5 ms at the steepest place of the glide.
+def abrupt_join(before: Note, note: Note, change: float, glide_ms: float) -> Flag | None:
+    """A note into which the correction jumps: more than 15 cents in 5 ms at the steepest place of the glide.
 
-    `shifts` in semitones by which each note is moved, `glides_ms` the glide into it.
+    `change` is by how many semitones more than the note before it the note is moved.
     """
-    found = []
-    for before, note in pairwise(sorted(notes, key=lambda note: note.start_s)):
-        change = 100.0 * abs(shifts[note.id] - shifts[before.id])
-        frames = min(glides_ms[note.id] / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
-        if note.start_s - before.end_s < 2 * HOP_S and STEEPEST * change / max(frames, 1.0) > ABRUPT_CENTS:
-            found.append(Flag(note.id, "abrupt join", f"{change:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"))
-    return tuple(found)
+    cents = 100.0 * abs(change)
+    frames = min(glide_ms / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
+    if note.start_s - before.end_s < 2 * HOP_S and STEEPEST * cents / max(frames, 1.0) > ABRUPT_CENTS:
+        return Flag(note.id, "abrupt join", f"{cents:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms")
+    return None
 
 
-def find_harsh(content: Content) -> tuple[Flag, ...]:
-    """Notes whose sibilant stands out against the track's typical one."""
-    owners = air_owners(content)
-    return tuple(
-        Flag(owner, "harsh sibilant", f"{over:.0f} dB over the track's typical one")
-        for air_id, over in harsh(content).items()
-        if (owner := owners[air_id]) is not None
-    )
+def harsh_flags(found: Mapping[str, float], owners: Mapping[str, str | None]) -> dict[str, list[Flag]]:
+    """Flags of notes whose sibilant stands out, by note; `found` says by how many dB, `owners` whose each event is."""
+    flags: dict[str, list[Flag]] = {}
+    for air_id, over in found.items():
+        owner = owners[air_id]
+        if owner is not None:
+            reason = f"{over:.0f} dB over the track's typical one"
+            flags.setdefault(owner, []).append(Flag(owner, "harsh sibilant", reason))
+    return flags

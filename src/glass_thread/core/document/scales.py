@@ -8,24 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..signal.errors import ParameterError
+from ..signal.scale_steps import SCALES
 from ..signal.types import Rounding
 from ..signal.units import DEFAULT_REFERENCE_HZ, hz_to_midi
 
-# Steps above the tonic in semitones.
-SCALES: dict[str, tuple[int, ...]] = {
-    "major": (0, 2, 4, 5, 7, 9, 11),
-    "natural minor": (0, 2, 3, 5, 7, 8, 10),
-    "harmonic minor": (0, 2, 3, 5, 7, 8, 11),
-    "melodic minor": (0, 2, 3, 5, 7, 9, 11),
-    "dorian": (0, 2, 3, 5, 7, 9, 10),
-    "phrygian": (0, 1, 3, 5, 7, 8, 10),
-    "lydian": (0, 2, 4, 6, 7, 9, 11),
-    "mixolydian": (0, 2, 4, 5, 7, 9, 10),
-    "locrian": (0, 1, 3, 5, 6, 8, 10),
-    "major pentatonic": (0, 2, 4, 7, 9),
-    "minor pentatonic": (0, 3, 5, 7, 10),
-    "chromatic": tuple(range(12)),
-}
 _TONICS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _FLAT_MAJORS = frozenset({5, 10, 3, 8, 1})
 _NEAREST_TIE = 1e-9

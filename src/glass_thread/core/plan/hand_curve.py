@@ -3,46 +3,49 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
+from ..document.gestures import Stroke
 from ..signal.signal_tools import fill_gaps, moving_average, runs, smoothstep
-from ..signal.types import HOP_S, Contour, Floats
+from ..signal.types import HOP_S, Floats
 
 _BLEND_S = 0.03
 _SLOW_S = 0.12  # what moves slower than this is replaced when the fine movement is kept
+_SLOW_FRAMES = int(_SLOW_S / HOP_S) | 1
 
 
-@dataclass(frozen=True)
-class Stroke:
-    """Pitch drawn by hand.
+def follow_hand(correction: Floats, midi: Floats, strokes: Sequence[tuple[Stroke, tuple[int, int]]]) -> None:
+    """Put the voiced frames under `strokes` onto them; `correction`, shape (n_frames,) in semitones, in place.
 
-    Attributes
-    ----------
-    points : tuple of (time in s, MIDI)
-        Rising in time, straight between them.
-    keep_fine : bool
-        Keep the voice's own fine movement and replace only what moves slowly.
+    `midi` is the sung pitch on the same frames.  With each stroke come the frames of its note, which it never leaves;
+    strokes that touch have no blend between them.
     """
-
-    points: tuple[tuple[float, float], ...]
-    keep_fine: bool = False
-
-
-def follow_hand(correction: Floats, contour: Contour, strokes: Sequence[Stroke]) -> None:
-    """Put the voiced frames under `strokes` onto them; `correction`, shape (n_frames,) in semitones, in place."""
-    if not strokes:
+    drawn = [(stroke, *_frames(stroke, within, len(correction))) for stroke, within in strokes]
+    drawn = [(stroke, a, b) for stroke, a, b in drawn if a < b]
+    if not drawn:
         return
-    wanted = np.full(len(correction), np.nan)
-    slow = moving_average(fill_gaps(contour.midi), int(_SLOW_S / HOP_S) | 1)
-    for stroke in strokes:
+    low, high = min(a for _, a, _ in drawn), max(b for _, _, b in drawn)
+    wanted = np.full(high - low, np.nan)
+    for stroke, a, b in drawn:
         times, pitches = np.array(stroke.points).T
-        a, b = round(times[0] / HOP_S), min(len(correction), round(times[-1] / HOP_S) + 1)
-        drawn = np.interp(np.arange(a, b) * HOP_S, times, pitches)
-        wanted[a:b] = drawn - (slow[a:b] if stroke.keep_fine else contour.midi[a:b])
-    for a, b in runs(np.isfinite(wanted)):
-        position = np.arange(b - a)
-        ramp = max(1.0, min(_BLEND_S / HOP_S, (b - a) / 3))
-        weight = smoothstep((position + 1) / ramp) * smoothstep((b - a - position) / ramp)
-        correction[a:b] += weight * (wanted[a:b] - correction[a:b])
+        line = np.interp(np.arange(a, b) * HOP_S, times, pitches)
+        wanted[a - low : b - low] = line - (_slow(midi, a, b) if stroke.keep_fine else midi[a:b])
+    for c, d in runs(np.isfinite(wanted)):
+        position = np.arange(d - c)
+        ramp = max(1.0, min(_BLEND_S / HOP_S, (d - c) / 3))
+        weight = smoothstep((position + 1) / ramp) * smoothstep((d - c - position) / ramp)
+        part = slice(low + c, low + d)
+        correction[part] += weight * (wanted[c:d] - correction[part])
+
+
+def _frames(stroke: Stroke, within: tuple[int, int], n_frames: int) -> tuple[int, int]:
+    first, last = round(stroke.points[0][0] / HOP_S), round(stroke.points[-1][0] / HOP_S) + 1
+    return max(within[0], first), min(within[1], last, n_frames)
+
+
+def _slow(midi: Floats, a: int, b: int) -> Floats:
+    """The slow movement in frames [a, b); NaN where there is no pitch."""
+    low, high = max(0, a - _SLOW_FRAMES), min(len(midi), b + _SLOW_FRAMES)
+    slow = moving_average(fill_gaps(midi[low:high]), _SLOW_FRAMES)
+    return np.where(np.isfinite(midi[a:b]), slow[a - low : b - low], np.nan)

@@ -2,50 +2,88 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 import scipy.ndimage as ndi
 
-from ..document.content import Content, event_frames
+from ..document.content import EditedAir, Gap, event_frames
+from ..document.gestures import note_frames
+from ..document.notes import EditedNote
+from ..signal.ramps import LEVEL_RAMP_S, inside
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Floats
 from ..signal.units import db_to_gain, gain_to_db
-from .note_changes import LEVEL_RAMP_S, inside, level_change
+from .pitch_plan import added_vibrato
 
 AIR_RAMP_S, BREATH_RAMP_S, GAP_RAMP_S = 0.01, 0.045, 0.03
 _GAP_RAMP = round(GAP_RAMP_S / HOP_S) + 1
+RAMP_FRAMES = round(LEVEL_RAMP_S / HOP_S) + 1
 SILENT_DB = -144.0  # of this change and less, nothing is left
 
 
-def level_plan(content: Content, n_frames: int) -> Floats:
-    """Level change in dB on the analysis grid, shape (n_frames,); exactly 0 where no level was changed.
+def fill_level(
+    total: Floats, window: tuple[int, int], notes: Iterable[EditedNote], air: Iterable[EditedAir], gaps: Iterable[Gap]
+) -> None:
+    """Write the level change in dB over the frames of `window` into `total`, shape (n_frames,).
 
-    Notes never take voiceless air along; fades of air and gaps lie inside them.  `SILENT_DB` or less means silence.
+    All notes, events and gaps that reach into the window or to within `RAMP_FRAMES` of it must be given.  Notes never
+    take voiceless air along; fades of air and gaps lie inside them.  `SILENT_DB` or less means silence.
     """
-    notes = [edited.note for edited in content.notes.values()]
-    total = level_change(notes, {key: edited.gesture for key, edited in content.notes.items()}, n_frames)
-    if total.any():
-        total *= _away_from_air(content, n_frames)
-    for edited in content.air.values():
-        if not edited.is_as_sung:
-            ramp = BREATH_RAMP_S if edited.event.kind == "breath" else AIR_RAMP_S
-            a, b = event_frames(edited.event, n_frames)
-            total[a:b] += _faded(b - a, edited.level_db, edited.muted, ramp)
-    for gap in content.gaps.values():
-        a, b = event_frames(gap, n_frames)
-        b = n_frames if b >= n_frames - 1 else b
-        before, after = (_GAP_RAMP if at_end else 0 for at_end in (a == 0, b == n_frames))
-        change = _faded(before + b - a + after, gap.level_db, gap.muted, GAP_RAMP_S)
-        total[a:b] += change[before : before + b - a]  # no fade at the ends of the recording
-    return np.maximum(total, SILENT_DB)
+    n = len(total)
+    a, b = window
+    change = np.zeros(b - a)
+    for edited in notes:
+        _add(change, window, note_frames(edited.note, n), _note_level(edited, n))
+    air = list(air)
+    if change.any():
+        change *= _away_from_air(air, window, n)
+    for event in air:
+        if not event.is_as_sung:
+            ramp = BREATH_RAMP_S if event.event.kind == "breath" else AIR_RAMP_S
+            first, last = event_frames(event.event, n)
+            _add(change, window, (first, last), _faded(last - first, event.level_db, event.muted, ramp))
+    for gap in gaps:
+        _add(change, window, *_gap_change(gap, n))
+    total[a:b] = np.maximum(change, SILENT_DB)
 
 
-def air_share(content: Content, n_frames: int) -> Floats:
-    """1 in frames of voiceless air, 0 elsewhere, shape (n_frames,): what is heard when one listens to air alone."""
-    share = np.zeros(n_frames)
-    for edited in content.air.values():
+def _note_level(edited: EditedNote, n_frames: int) -> Floats | None:
+    """A note's own change; ramps lie inside the note, over at most 30 ms at each edge."""
+    gesture = edited.gesture
+    a, b = note_frames(edited.note, n_frames)
+    swelling = gesture.added_level and gesture.added_extent
+    if not gesture.level_db and not swelling:
+        return None
+    change = gesture.level_db * inside(b - a)
+    if swelling:
+        change += gesture.added_level * added_vibrato(b - a, gesture) * inside(b - a)
+    return change
+
+
+def _gap_change(gap: Gap, n_frames: int) -> tuple[tuple[int, int], Floats]:
+    """Frames and change of a gap, without a fade at the ends of the recording."""
+    a, b = event_frames(gap, n_frames)
+    b = n_frames if b >= n_frames - 1 else b
+    before, after = (_GAP_RAMP if at_end else 0 for at_end in (a == 0, b == n_frames))
+    change = _faded(before + b - a + after, gap.level_db, gap.muted, GAP_RAMP_S)
+    return (a, b), change[before : before + b - a]
+
+
+def _add(change: Floats, window: tuple[int, int], frames: tuple[int, int], values: Floats | None) -> None:
+    """Add the part of `values`, which lie on `frames`, that lies in the window."""
+    low, high = max(window[0], frames[0]), min(window[1], frames[1])
+    if values is not None and low < high:
+        change[low - window[0] : high - window[0]] += values[low - frames[0] : high - frames[0]]
+
+
+def air_share(air: Iterable[EditedAir], window: tuple[int, int], n_frames: int) -> Floats:
+    """1 in frames of voiceless air, 0 elsewhere, over a window: what is heard when one listens to air alone."""
+    share = np.zeros(window[1] - window[0])
+    for edited in air:
         if not edited.event.voiced:
             a, b = event_frames(edited.event, n_frames)
-            share[a:b] = 1.0
+            share[max(a - window[0], 0) : max(b - window[0], 0)] = 1.0
     return share
 
 
@@ -61,13 +99,11 @@ def _faded(n: int, level_db: float, muted: bool, ramp_s: float) -> Floats:
     return np.where(weight >= 1.0, SILENT_DB, gain_to_db(1.0 - weight))
 
 
-def _away_from_air(content: Content, n_frames: int) -> Floats:
-    """0 in voiceless air, 1 away from it, with ramps outside of it."""
-    free = np.ones(n_frames, dtype=bool)
-    for edited in content.air.values():
-        a, b = event_frames(edited.event, n_frames)
-        if not edited.event.voiced:
-            free[a:b] = False
+def _away_from_air(air: Iterable[EditedAir], window: tuple[int, int], n_frames: int) -> Floats:
+    """0 in voiceless air, 1 away from it, with ramps outside of it, over the window."""
+    wide = (max(0, window[0] - RAMP_FRAMES), min(n_frames, window[1] + RAMP_FRAMES))
+    free = air_share(air, wide, n_frames) == 0.0
+    inner = slice(window[0] - wide[0], window[1] - wide[0])
     if free.all():
-        return np.ones(n_frames)
-    return smoothstep(ndi.distance_transform_edt(free) / (LEVEL_RAMP_S / HOP_S))
+        return np.ones(window[1] - window[0])
+    return smoothstep(ndi.distance_transform_edt(free) / (LEVEL_RAMP_S / HOP_S))[inner]

@@ -40,6 +40,10 @@ class TimeMap:
         """Whole samples by which a rigid piece around source `position` is displaced."""
         return round(self.to_target(position) - position)
 
+    def seen_from(self, origin: int) -> TimeMap:
+        """The same map for samples that are counted from source sample `origin`; targets are counted from there too."""
+        return TimeMap(self.source - origin, self.target - origin)
+
     @property
     def added(self) -> int:
         """Samples by which the take grows."""

@@ -9,7 +9,7 @@ import numpy as np
 import soxr
 from numpy.typing import ArrayLike
 
-from .types import Floats
+from .types import Floats, Samples
 
 _FRAMES_AT_ONCE = 8192
 
@@ -43,7 +43,7 @@ def moving_average(values: Floats, width: int) -> Floats:
     return (total[high] - total[low]) / (high - low)
 
 
-def frame_rms(audio: Floats, sample_rate: int, times: Floats, width_s: float) -> Floats:
+def frame_rms(audio: Samples, sample_rate: int, times: Floats, width_s: float) -> Floats:
     """Root mean square of shape (n,) in windows of `width_s` centred on `times` (seconds)."""
     centre = np.round(times * sample_rate).astype(np.int64)
     half = max(1, int(width_s * sample_rate / 2))
@@ -92,3 +92,11 @@ def fill_gaps(values: Floats) -> Floats:
     if len(known) == 0:
         return np.zeros_like(values)
     return np.interp(np.arange(len(values)), known, values[known])
+
+
+def run_around(mask: ArrayLike, first: int, last: int) -> tuple[int, int]:
+    """Indices [first, last) grown at both ends over what is true in `mask`, shape (n,)."""
+    busy = np.asarray(mask, dtype=bool)
+    before = np.flatnonzero(~busy[:first])
+    after = np.flatnonzero(~busy[last:])
+    return (int(before[-1]) + 1 if len(before) else 0), (last + int(after[0]) if len(after) else len(busy))

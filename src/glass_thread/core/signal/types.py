@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +13,14 @@ AirKind = Literal["sibilant", "consonant", "breath"]
 Rounding = Literal["scale", "semitone", "free"]
 
 HOP_S = 0.005
+
+
+class Samples(Protocol):
+    """One line of samples that is read by slices: an array of shape (n,), or a recording on disk."""
+
+    def __len__(self) -> int: ...
+    def __getitem__(self, part: slice, /) -> Floats:
+        """Samples of a stretch."""
 
 
 @dataclass(frozen=True)
@@ -132,3 +140,5 @@ class Analysis:
     polyphonic: bool = False
     high_db: Floats = field(default_factory=lambda: np.zeros(0))
     """Level above 5 kHz in dBFS on the contour's grid."""
+    outline: NDArray[np.int8] = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int8))
+    """Lowest and highest sample of each frame, full scale ±127, shape (n, 2)."""

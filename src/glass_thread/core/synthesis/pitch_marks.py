@@ -56,13 +56,13 @@ def _sharpest(x, phase):  # pragma: no cover - compiled
     return re, im
 
 
-def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int) -> Floats:
+def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int, origin: int = 0) -> Floats:
     """Marks of one voiced run.
 
     Parameters
     ----------
     audio : ndarray, shape (channels, n)
-        The track; all channels share the marks.
+        The track from sample `origin` on; all channels share the marks.
     sample_rate : int
         Hertz.
     midi : ndarray, shape (n_frames,)
@@ -71,15 +71,15 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int)
     Returns
     -------
     marks : ndarray, shape (m,)
-        Sample positions, increasing, one per cycle, near the loudest part of
+        Sample positions after `origin`, increasing, one per cycle, near the loudest part of
         each cycle; empty when the run has fewer than three cycles.
     """
-    begin = int(first_frame * HOP_S * sample_rate)
-    end = min(audio.shape[1], int(np.ceil((first_frame + len(midi) - 1) * HOP_S * sample_rate)) + 1)
+    begin = int(first_frame * HOP_S * sample_rate) - origin
+    end = min(audio.shape[1], int(np.ceil((first_frame + len(midi) - 1) * HOP_S * sample_rate)) + 1 - origin)
     if end - begin < 16:
         return np.zeros(0)
     x = audio[:, begin:end].mean(axis=0, dtype=np.float64)
-    frame_position = (np.arange(len(midi)) + first_frame) * HOP_S * sample_rate - begin
+    frame_position = (np.arange(len(midi)) + first_frame) * HOP_S * sample_rate - origin - begin
     hz = np.interp(np.arange(end - begin), frame_position, midi_to_hz(fill_gaps(midi)))
     phase = np.cumsum(hz) / sample_rate
     if phase[-1] - phase[0] < 3.0:

@@ -21,15 +21,17 @@ from .synthesis_marks import SynthesisMarks, place_marks
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _MIN_MARKS = 6
+_READ_MARGIN_S = 0.12  # several of the longest cycles
 
 
 @dataclass(frozen=True)
 class Run:
-    """One voiced run: its frames [first, last) and its pitch marks in samples."""
+    """One voiced run: its frames [first, last), and its pitch marks in samples after sample `origin`."""
 
     first: int
     last: int
     marks: Floats
+    origin: int = 0
 
 
 @dataclass(frozen=True)
@@ -50,13 +52,20 @@ def voiced_runs(contour: Contour) -> list[tuple[int, int]]:
     return runs(contour.voiced)
 
 
-def prepare_run(audio: Floats, sample_rate: int, contour: Contour, first: int, last: int) -> Run:
-    """Find the marks of frames [first, last) of `audio`, shape (channels, n)."""
-    return Run(first, last, pitch_marks(audio, sample_rate, contour.midi[first:last], first))
+def run_samples(first: int, last: int, sample_rate: int, n_samples: int) -> tuple[int, int]:
+    """The samples that rendering the run of frames [first, last) reads: the run with a margin."""
+    begin = int((first * HOP_S - _READ_MARGIN_S) * sample_rate)
+    end = int(np.ceil((last * HOP_S + _READ_MARGIN_S) * sample_rate))
+    return max(0, begin), min(n_samples, end)
+
+
+def prepare_run(piece: Floats, sample_rate: int, contour: Contour, first: int, last: int, origin: int = 0) -> Run:
+    """Find the marks of frames [first, last); `piece`, shape (channels, n), starts at sample `origin`."""
+    return Run(first, last, pitch_marks(piece, sample_rate, contour.midi[first:last], first, origin), origin)
 
 
 def render_run(
-    audio: Floats,
+    piece: Floats,
     sample_rate: int,
     run: Run,
     correction: Floats,
@@ -68,10 +77,10 @@ def render_run(
 
     Parameters
     ----------
-    audio : ndarray, shape (channels, n)
-        The source.
+    piece : ndarray, shape (channels, n)
+        The source from the run's origin on, at least as far as `run_samples` says.
     run : Run
-        From `prepare_run`; all channels share its marks.
+        From `prepare_run` with the same piece; all channels share its marks.
     correction : ndarray, shape (n_frames,)
         Tuned minus sung pitch of the whole track in semitones; 0 = untouched.
     formant : ndarray, shape (n_frames,), optional
@@ -87,20 +96,20 @@ def render_run(
     marks = run.marks
     if len(marks) < _MIN_MARKS:
         return []
-    ratio = _ratio_at_marks(marks, sample_rate, correction)
-    tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(marks, sample_rate, formant)
-    moved = time_map or unmoved()
+    ratio = _ratio_at_marks(marks + run.origin, sample_rate, correction)
+    tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(marks + run.origin, sample_rate, formant)
+    moved = time_map.seen_from(run.origin) if time_map else unmoved()
     placed = place_marks(marks, ratio, fixed=tract == 1.0, time_map=moved)
     if placed.still.all():
         return []
     low = int(np.ceil(placed.positions[0]))
-    out = _rigid_frame(audio, marks, moved, low, int(np.floor(moved.to_target(marks[-1]))) + 1)
+    out = _rigid_frame(piece, marks, moved, low, int(np.floor(moved.to_target(marks[-1]))) + 1)
     for a, b in runs(placed.still):
-        _copy_displaced(out, audio, low, marks, placed, moved, a, b)
+        _copy_displaced(out, piece, low, marks, placed, moved, a, b)
     for a, b in runs(~placed.still):
-        begin, samples = _render_zone(audio, sample_rate, marks, placed, tract, a, b)
+        begin, samples = _render_zone(piece, sample_rate, marks, placed, tract, a, b)
         _fade_in_zone(out, low, begin, samples, placed, a, b)
-    return [Patch(low, out)]
+    return [Patch(run.origin + low, out)]
 
 
 def _rigid_frame(audio: Floats, marks: Floats, moved: TimeMap, low: int, high: int) -> Floats:
@@ -195,11 +204,11 @@ def _fade_in_zone(out: Floats, low: int, begin: int, samples: Floats, placed: Sy
     out[:, at : at + length] = old + weight * (samples - old)
 
 
-def apply_patches(audio: Floats, patches: list[Patch], begin: int, end: int) -> Floats:
-    """Samples [begin, end) of the source with the patches laid over it, shape (channels, end - begin)."""
-    result = np.array(audio[:, begin:end], dtype=np.float64)
+def apply_patches(source: Floats, patches: list[Patch], begin: int) -> Floats:
+    """The `source`, shape (channels, n) from sample `begin` on, with the patches laid over it; a new array."""
+    result = np.array(source, dtype=np.float64)
     for patch in patches:
-        low, high = max(begin, patch.begin), min(end, patch.end)
+        low, high = max(begin, patch.begin), min(begin + source.shape[1], patch.end)
         if low < high:
             result[:, low - begin : high - begin] = patch.samples[:, low - patch.begin : high - patch.begin]
     return result
@@ -219,7 +228,9 @@ def render_whole(
     for first, last in voiced_runs(contour):
         asked = correction[first:last].any() or (formant is not None and formant[first:last].any())
         if asked or time_map is not None:
-            run = prepare_run(audio, sample_rate, contour, first, last)
-            for patch in render_run(audio, sample_rate, run, correction, formant=formant, time_map=time_map):
+            begin, end = run_samples(first, last, sample_rate, audio.shape[1])
+            piece = audio[:, begin:end]
+            run = prepare_run(piece, sample_rate, contour, first, last, begin)
+            for patch in render_run(piece, sample_rate, run, correction, formant=formant, time_map=time_map):
                 out[:, patch.begin : patch.end] = patch.samples
     return out

@@ -13,15 +13,15 @@ from glass_thread.core.document.content import (
     air_owners,
     apply_to_content,
     as_found,
-    heard_contour,
     owner_of,
 )
-from glass_thread.core.document.operations.operations import OPERATIONS, apply_operation, describe
+from glass_thread.core.document.operations.registry import OPERATIONS, describe, parse_operation
 from glass_thread.core.document.scales import make_key
-from glass_thread.core.plan.level_plan import SILENT_DB, level_gain, level_plan
+from glass_thread.core.plan.level_plan import SILENT_DB, level_gain
 from glass_thread.core.signal.errors import GlassThreadError
 from glass_thread.core.signal.types import AirEvent, Analysis, Contour, Note
-from glass_thread.formats.documents import change_from_data, change_to_data
+from glass_thread.formats.plain_data import change_from_data, change_to_data
+from tests.signals import apply_to, plan_over
 
 KEY = make_key(0, "major")
 # Frames of 5 ms: noise, breath, note, sibilant, note, noise, consonant, note, noise.
@@ -52,12 +52,17 @@ def scene() -> Analysis:
 SCENE = scene()
 
 
+def levels_of(content: Content) -> np.ndarray:
+    """The level plan of a content."""
+    return plan_over(SCENE.contour, SCENE.level_db, content, KEY).level_db
+
+
 class ContentCase(unittest.TestCase):
     def setUp(self) -> None:
         self.content = as_found(SCENE)
 
     def do(self, operation: str, **values) -> Content:
-        self.change = apply_operation(self.content, KEY, {"type": operation, **values}, SCENE)
+        self.change = apply_to(self.content, KEY, {"type": operation, **values}, SCENE)
         self.content = apply_to_content(self.content, self.change)
         return self.content
 
@@ -140,7 +145,7 @@ class AirEditsTest(ContentCase):
         made = self.content.air["a0004"]
         self.assertNotIn("n0003", self.content.notes)
         self.assertEqual((made.event.kind, made.event.voiced), ("breath", False))
-        midi = heard_contour(SCENE.contour, self.content).midi
+        midi = plan_over(SCENE.contour, SCENE.level_db, self.content, KEY).contour.midi
         a, b = round(made.event.start_s / 0.005), round(made.event.end_s / 0.005)
         self.assertTrue(np.isnan(midi[a:b]).all())
         self.assertEqual(np.isfinite(midi).sum(), np.isfinite(SCENE.contour.midi).sum() - (b - a))
@@ -166,17 +171,17 @@ class AirEditsTest(ContentCase):
                 {"type": "even_out", "note_ids": notes, "lift": 0.5, "hold": 1.0},
             ][int(rng.integers(11))]
             try:
-                change = apply_operation(self.content, KEY, operation, SCENE)
+                change = apply_to(self.content, KEY, operation, SCENE)
             except GlassThreadError:
                 continue
             self.assertEqual(change_from_data(change_to_data(change)), change)
             if change:
-                self.assertIn("·", describe(operation, change))
+                self.assertIn("·", describe(parse_operation(operation), change))
             changes.append(change)
             self.content = apply_to_content(self.content, change)
             ordered = list(self.content.air.values())
             self.assertTrue(all(a.event.end_s <= b.event.start_s + 1e-9 for a, b in itertools.pairwise(ordered)))
-            self.assertTrue(np.isfinite(level_plan(self.content, 900)).all())
+            self.assertTrue(np.isfinite(levels_of(self.content)).all())
         self.assertGreater(len(changes), 60)
         last = self.content
         for change in reversed(changes):
@@ -188,7 +193,7 @@ class AirEditsTest(ContentCase):
 
     def test_every_operation_has_a_label(self) -> None:
         self.assertTrue(
-            all(label and needs in ("notes", "sound", "content") for _, needs, label in OPERATIONS.values())
+            all(one.label and one.needs in ("notes", "sound", "readings", "content") for one in OPERATIONS.values())
         )
 
 
@@ -219,7 +224,7 @@ class OwnersTest(ContentCase):
 
 class LevelPlanTest(ContentCase):
     def plan(self) -> np.ndarray:
-        return level_plan(self.content, len(SCENE.contour.midi))
+        return levels_of(self.content)
 
     def test_nothing_asked_nothing_changed(self) -> None:
         self.assertFalse(self.plan().any())
@@ -290,7 +295,7 @@ class PassesTest(ContentCase):
         level[500:544] = -60.0  # rises softly out of the noise before the second phrase
         scene_two = replace(SCENE, level_db=level)
         for keep_soft, end in ((True, 490), (False, 534)):
-            change = apply_operation(
+            change = apply_to(
                 self.content, KEY, {"type": "clear_gaps", "keep_soft": keep_soft, "keep_before_s": 0.05}, scene_two
             )
             ends = [round(after.end_s / 0.005) for _, after in change.values()]

@@ -3,14 +3,15 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.document.edits import EditedNote, apply_change, current_target, current_targets
-from glass_thread.core.document.gestures import Gesture, note_correction, pitch_correction, split_note
-from glass_thread.core.document.operations.operations import describe
+from glass_thread.core.document.content import Content
+from glass_thread.core.document.gestures import Gesture, split_note
+from glass_thread.core.document.notes import EditedNote, current_target, current_targets
+from glass_thread.core.document.operations.registry import describe, parse_operation
 from glass_thread.core.document.scales import make_key
-from glass_thread.core.plan.note_changes import level_change
+from glass_thread.core.plan.pitch_plan import note_correction
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.signal.types import Note
-from tests.signals import apply_operation, contour_of, frames
+from tests.signals import apply_change, apply_operation, contour_of, frames, pitch_correction, plan_over
 
 KEY = make_key(0, "major")
 
@@ -29,7 +30,7 @@ def sung(pitches: list[float], length: float = 0.5, gap: float = 0.0) -> tuple[n
 def correct(midi: np.ndarray, notes: list[Note], gestures: dict[str, Gesture]) -> np.ndarray:
     contour = contour_of(midi)
     level = np.full(len(midi), -20.0)
-    return pitch_correction(contour, notes, gestures, KEY, lambda note: split_note(contour, level, note))
+    return pitch_correction(contour, notes, gestures, KEY, level)
 
 
 class CorrectionTest(unittest.TestCase):
@@ -74,8 +75,9 @@ class CorrectionTest(unittest.TestCase):
         self.assertAlmostEqual(leaned[-1], 0.0, delta=0.01)
 
     def test_level_stays_inside_the_note(self) -> None:
-        _, notes = sung([60.0, 62.0])
-        change = level_change(notes, {"n1": Gesture(level_db=-6.0)}, 200)
+        midi, notes = sung([60.0, 62.0])
+        louder = {"n0": EditedNote(notes[0]), "n1": EditedNote(notes[1], Gesture(level_db=-6.0))}
+        change = plan_over(contour_of(midi), np.zeros(200), Content(louder), KEY).level_db
         self.assertFalse(change[:101].any())
         self.assertEqual(change[150], -6.0)
         self.assertEqual(change[199], 0.0)
@@ -91,7 +93,7 @@ class OperationTest(unittest.TestCase):
         change = apply_operation(notes, KEY, {"type": "tune", "note_ids": ["n1"]})
         after = apply_change(notes, change)["n1"].gesture
         self.assertEqual((after.target_midi, after.pull), (62.0, 1.0))
-        self.assertEqual(describe({"type": "tune"}, change), "Tune to D4")
+        self.assertEqual(describe(parse_operation({"type": "tune", "note_ids": ["n1"]}), change), "Tune to D4")
 
     def test_typed_target(self) -> None:
         notes = document([60.3])
@@ -132,20 +134,26 @@ class OperationTest(unittest.TestCase):
         notes = document([60.3])
         before = dict(notes)
         cases = [
-            ({"type": "set", "note_ids": ["n0"], "values": {"pull": 1.5}}, "between 0 and 1"),
-            ({"type": "set", "note_ids": ["n0"], "values": {"pull": float("nan")}}, "between"),
+            (
+                {"type": "set", "note_ids": ["n0"], "values": {"pull": 1.5}},
+                "“values.pull” must be a number from 0 to 1; got 1.5",
+            ),
+            ({"type": "set", "note_ids": ["n0"], "values": {"pull": float("nan")}}, "from 0 to 1; got nan"),
             ({"type": "set", "note_ids": ["n0"], "values": {"target": "loud"}}, "not a pitch"),
-            ({"type": "set", "note_ids": ["n0"], "values": {"target_midi": 500}}, "target"),
-            ({"type": "set", "note_ids": ["n0"], "values": {"colour": 1}}, "cannot be set"),
-            ({"type": "set", "note_ids": ["n0"], "values": {"pull": "much"}}, "cannot be set"),
+            ({"type": "set", "note_ids": ["n0"], "values": {"target_midi": 500}}, "values.target_midi"),
+            ({"type": "set", "note_ids": ["n0"], "values": {"colour": 1}}, "no value “colour”"),
+            ({"type": "set", "note_ids": ["n0"], "values": {"pull": "much"}}, "got 'much'"),
             ({"type": "set", "note_ids": ["n0"], "values": {}}, "no value"),
             ({"type": "tune", "note_ids": []}, "selected"),
             ({"type": "tune", "note_ids": ["n9"]}, "no note"),
             ({"type": "tune", "note_ids": ["n0", "n0"]}, "twice"),
-            ({"type": "tune", "note_ids": ["n0"], "rounding": "up"}, "Rounding"),
-            ({"type": "shout", "note_ids": ["n0"]}, "not an edit"),
-            ({"type": "tune"}, "missing"),
-            ({"type": "move", "note_ids": ["n0"], "cents": 1e9}, "between"),
+            (
+                {"type": "tune", "note_ids": ["n0"], "rounding": "up"},
+                "“rounding” must be one of: scale, semitone, free",
+            ),
+            ({"type": "shout", "note_ids": ["n0"]}, "“type” must be one of"),
+            ({"type": "tune"}, "needs “note_ids”"),
+            ({"type": "move", "note_ids": ["n0"], "cents": 1e9}, "“cents”"),
             ({"type": "put_back", "note_ids": ["n0"], "aspect": "soul"}, "aspect"),
         ]
         for operation, words in cases:

@@ -2,13 +2,13 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.document.edits import EditedNote, apply_change
 from glass_thread.core.document.gestures import Gesture, as_read
-from glass_thread.core.document.operations.note_edits import lost_edits, propose_split
+from glass_thread.core.document.notes import EditedNote
+from glass_thread.core.document.operations.note_edits import lost_edits, propose_split, read_again
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.errors import GlassThreadError
-from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note
-from tests.signals import apply_operation
+from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note, Reading
+from tests.signals import apply_change, apply_operation
 
 KEY = make_key(0, "major")
 
@@ -72,10 +72,6 @@ class SplitJoinTest(unittest.TestCase):
             with self.subTest(operation), self.assertRaises(GlassThreadError):
                 apply_operation(self.document, KEY, operation, TWO)
 
-    def test_a_split_needs_the_recording(self) -> None:
-        with self.assertRaisesRegex(GlassThreadError, "needs the recording"):
-            apply_operation(self.document, KEY, {"type": "split", "note_id": "n0001", "at_s": 0.4})
-
 
 class EdgeTest(unittest.TestCase):
     document = over(TWO, (0.0, 0.4), (0.4, 1.0), (1.3, 1.9))
@@ -116,15 +112,15 @@ class ReadingTest(unittest.TestCase):
 
     def test_another_reading_replaces_the_pitch_and_edges_keep_it(self) -> None:
         document = over(TWO, (1.3, 1.9))
-        again = {"type": "read_again", "readings": {"n0001": (260, [53.0] * 120)}}
-        after = apply_change(document, apply_operation(document, KEY, again, TWO))
+        again = {"n0001": Reading(260, (53.0,) * 120)}
+        after = apply_change(document, read_again(document, KEY, TWO, again, note_ids=["n0001"]))
         self.assertAlmostEqual(after["n0001"].note.centre_midi, 53.0, delta=0.02)
         edge = {"type": "move_edge", "note_id": "n0001", "side": "start", "at_s": 1.4}
         moved = apply_change(after, apply_operation(after, KEY, edge, TWO))["n0001"].note
         self.assertAlmostEqual(moved.centre_midi, 53.0, delta=0.02)
-        nothing = {"type": "read_again", "readings": {"n0001": (260, [None] * 120)}}
+        nothing = {"n0001": Reading(260, (None,) * 120)}
         with self.assertRaisesRegex(GlassThreadError, "No pitch is found"):
-            apply_operation(document, KEY, nothing, TWO)
+            read_again(document, KEY, TWO, nothing, note_ids=["n0001"])
 
     def test_the_centre_is_taken_where_it_was_put(self) -> None:
         document = over(TWO, (0.0, 1.0))

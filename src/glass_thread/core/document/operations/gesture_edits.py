@@ -8,14 +8,12 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...plan.hand_curve import Stroke
 from ...signal.errors import ParameterError
 from ...signal.types import HOP_S, Analysis
 from ...signal.units import HIGHEST_MIDI, LOWEST_MIDI
-from ...signal.validation import in_range
-from ..edits import RANGES, Change, Document, EditedNote, current_target, difference, selected
 from ..flags import ABRUPT_CENTS, STEEPEST
-from ..gestures import as_read, split_note
+from ..gestures import RANGES, Stroke, as_read, split_note
+from ..notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
 from ..scales import Key
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
@@ -23,29 +21,23 @@ MS_PER_SEMITONE = 14.0
 MS_PER_TURNED_CENT = 1.1 * 1000.0 * HOP_S * STEEPEST / ABRUPT_CENTS  # a tenth longer than what counts as abrupt
 
 
-def nudge(document: Document, key: Key, *, note_ids: Sequence[str], values: Mapping[str, float]) -> Change:
-    """Change values by an amount; each note keeps its own start and stays within the range."""
-    del key
-    chosen = selected(document, note_ids)
+def nudge(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[str, float]) -> NoteChange:
+    """NoteChange values by an amount; each note keeps its own start and stays within the range."""
+    chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
         changed = {}
         for name, amount in values.items():
-            if name not in RANGES or name == "target_midi":
-                raise ParameterError(f"“{name}” cannot be changed by an amount.")
-            low, high, what = RANGES[name]
-            by = in_range(amount, low - high, high - low, what)
-            changed[name] = float(np.clip(getattr(edited.gesture, name) + by, low, high))
-        after.append(replace(edited, gesture=replace(edited.gesture, **changed)))
+            low, high, _what = RANGES[name]
+            changed[name] = float(np.clip(getattr(edited.gesture, name) + amount, low, high))
+        after.append(with_gesture(notes, edited, key, replace(edited.gesture, **changed)))
     return difference(chosen, after)
 
 
-def straighten(document: Document, key: Key, analysis: Analysis, *, note_ids: Sequence[str], side: str) -> Change:
+def straighten(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str], side: str) -> NoteChange:
     """Take the drift out and keep the level that the note has at its `side` (in or out)."""
     del key
-    if side not in ("in", "out"):
-        raise ParameterError("Straighten towards “in” or “out”.")
-    chosen = selected(document, note_ids)
+    chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
         parts = split_note(as_read(analysis.contour, [edited.note]), analysis.level_db, edited.note)
@@ -57,14 +49,14 @@ def straighten(document: Document, key: Key, analysis: Analysis, *, note_ids: Se
     return difference(chosen, after)
 
 
-def soften_joins(document: Document, key: Key, *, note_ids: Sequence[str]) -> Change:
+def soften_joins(notes: Notes, key: Key, *, note_ids: Sequence[str]) -> NoteChange:
     """Give the glide into each selected note a length from the interval and from how long both notes are.
 
     45 ms and 14 ms a semitone, and as long as the correction needs to turn without a jump; at most 40 % of the shorter
     note (common practice, no source).
     """
-    chosen = selected(document, note_ids)
-    ordered = sorted(document.values(), key=lambda e: e.note.start_s)
+    chosen = selected(notes, note_ids)
+    ordered = sorted(notes.values(), key=lambda e: e.note.start_s)
     before = {b.note.id: a for a, b in itertools.pairwise(ordered)}
     after = []
     for edited in chosen:
@@ -72,25 +64,25 @@ def soften_joins(document: Document, key: Key, *, note_ids: Sequence[str]) -> Ch
         if left is None or edited.note.start_s - left.note.end_s > 2 * HOP_S:
             after.append(edited)
             continue
-        interval = abs(current_target(document, edited, key) - current_target(document, left, key))
+        interval = abs(current_target(notes, edited, key) - current_target(notes, left, key))
         shorter = min(edited.note.end_s - edited.note.start_s, left.note.end_s - left.note.start_s)
-        turned = 100.0 * abs(_shift(document, edited, key) - _shift(document, left, key))
+        turned = 100.0 * abs(_shift(notes, edited, key) - _shift(notes, left, key))
         length = max(SOFTEST_MS + MS_PER_SEMITONE * interval, MS_PER_TURNED_CENT * turned)
         length = min(length, 1000.0 * LONGEST_SHARE * shorter, RANGES["glide_ms"][1])
         after.append(replace(edited, gesture=replace(edited.gesture, glide_ms=round(length))))
     return difference(chosen, after)
 
 
-def _shift(document: Document, edited: EditedNote, key: Key) -> float:
-    return edited.gesture.pull * (current_target(document, edited, key) - edited.note.centre_midi)
+def _shift(notes: Notes, edited: EditedNote, key: Key) -> float:
+    return edited.gesture.pull * (current_target(notes, edited, key) - edited.note.centre_midi)
 
 
-def draw(document: Document, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = False) -> Change:
+def draw(notes: Notes, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = False) -> NoteChange:
     """Put a pitch drawn by hand, (time in s, MIDI) points, over every note it crosses."""
     del key
     table = _checked_points(points)
     chosen, after = [], []
-    for edited in document.values():
+    for edited in notes.values():
         start, end = max(edited.note.start_s, table[0, 0]), min(edited.note.end_s, table[-1, 0])
         if end - start < 2 * HOP_S:
             continue
@@ -105,10 +97,10 @@ def draw(document: Document, key: Key, *, points: Sequence[Sequence[float]], kee
     return difference(chosen, after)
 
 
-def rub_out(document: Document, key: Key, *, start_s: float, end_s: float) -> Change:
+def rub_out(notes: Notes, key: Key, *, start_s: float, end_s: float) -> NoteChange:
     """Take hand curves away between two times; what was computed or sung comes back."""
     del key
-    chosen = [e for e in document.values() if e.gesture.hand and e.note.start_s < end_s and e.note.end_s > start_s]
+    chosen = [e for e in notes.values() if e.gesture.hand and e.note.start_s < end_s and e.note.end_s > start_s]
     return difference(chosen, [_with_strokes(e, _outside(e, start_s, end_s)) for e in chosen])
 
 
@@ -142,14 +134,14 @@ def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:
 
 
 def copy_gestures(
-    document: Document, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True
-) -> Change:
+    notes: Notes, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True
+) -> NoteChange:
     """Give notes the gestures of others, in order of time and over again; with or without their targets.
 
     Hand curves move with the note's start.
     """
-    sources = sorted(selected(document, from_ids), key=lambda e: e.note.start_s)
-    chosen = sorted(selected(document, to_ids), key=lambda e: e.note.start_s)
+    sources = sorted(selected(notes, from_ids), key=lambda e: e.note.start_s)
+    chosen = sorted(selected(notes, to_ids), key=lambda e: e.note.start_s)
     if len(chosen) % len(sources):
         raise ParameterError(
             f"{len(sources)} notes were copied and {len(chosen)} are selected; select as many, or copy one."
@@ -161,30 +153,30 @@ def copy_gestures(
         moved = edited.note.start_s - source.note.start_s
         strokes = tuple(replace(s, points=tuple((t + moved, p) for t, p in s.points)) for s in gesture.hand)
         along = targets and gesture.pull > 0.0
-        target = current_target(document, source, key) if along else edited.gesture.target_midi
-        after.append(replace(edited, gesture=replace(gesture, target_midi=target, hand=strokes)))
+        target = current_target(notes, source, key) if along else edited.gesture.target_midi
+        after.append(with_gesture(notes, edited, key, replace(gesture, target_midi=target, hand=strokes)))
     return difference(chosen, after)
 
 
-def alike_phrases(document: Document, phrase: int) -> list[int]:
+def alike_phrases(notes: Notes, phrase: int) -> list[int]:
     """Phrases with as many notes of like pitch (within 1 semitone, as targets go) and like rhythm (within a fifth)."""
     phrases: dict[int, list[EditedNote]] = {}
-    for edited in document.values():
+    for edited in notes.values():
         phrases.setdefault(edited.note.phrase, []).append(edited)
     own = phrases.get(phrase)
     if not own:
         return []
 
-    def shape(notes: list[EditedNote]) -> tuple[np.ndarray, np.ndarray]:
-        starts = np.array([e.note.start_s for e in notes])
-        return np.array([e.note.centre_midi for e in notes]), starts - starts[0]
+    def shape(sung: list[EditedNote]) -> tuple[np.ndarray, np.ndarray]:
+        starts = np.array([e.note.start_s for e in sung])
+        return np.array([e.note.centre_midi for e in sung]), starts - starts[0]
 
     pitch, rhythm = shape(own)
     found = []
-    for index, notes in phrases.items():
-        if index == phrase or len(notes) != len(own):
+    for index, others in phrases.items():
+        if index == phrase or len(others) != len(own):
             continue
-        other_pitch, other_rhythm = shape(notes)
+        other_pitch, other_rhythm = shape(others)
         near = np.abs(other_pitch - pitch).max() < 1.0
         if near and np.abs(other_rhythm - rhythm).max() < 0.06 + 0.1 * rhythm[-1]:
             found.append(index)

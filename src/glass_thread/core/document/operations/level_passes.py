@@ -12,8 +12,8 @@ from ...signal.signal_tools import moving_average, runs
 from ...signal.types import HOP_S, Analysis
 from ...signal.validation import in_range
 from ..content import Content, ContentChange, Gap, event_frames, fresh_id
-from ..edits import RANGES, Change, Document, EditedNote, difference, selected
-from ..gestures import note_frames
+from ..gestures import RANGES, note_frames
+from ..notes import EditedNote, NoteChange, Notes, difference, selected
 from ..scales import Key
 
 _LEVEL_ENOUGH_DB = 0.05
@@ -32,16 +32,14 @@ def typical_level(notes: Sequence[EditedNote]) -> float:
     return float(levels[order[min(int(middle), len(levels) - 1)]])
 
 
-def even_out(document: Document, key: Key, *, note_ids: Sequence[str], lift: float = 0.0, hold: float = 0.0) -> Change:
+def even_out(notes: Notes, key: Key, *, note_ids: Sequence[str], lift: float = 0.0, hold: float = 0.0) -> NoteChange:
     """Move notes towards the part's typical level: quiet ones up by the share `lift`, loud ones down by `hold`.
 
     Notes that lie on it already, within 0.05 dB, are left alone.
     """
     del key
-    in_range(lift, 0.0, 1.0, "Lift quiet")
-    in_range(hold, 0.0, 1.0, "Hold loud")
-    chosen = selected(document, note_ids)
-    typical = typical_level(list(document.values()))
+    chosen = selected(notes, note_ids)
+    typical = typical_level(list(notes.values()))
     low, high, _ = RANGES["level_db"]
     after = []
     for edited in chosen:
@@ -74,10 +72,6 @@ def clear_gaps(
     n = len(analysis.contour.midi)
     last = n * HOP_S if end_s is None else in_range(end_s, 0.0, 1e6, "The end (s)")
     in_range(start_s, 0.0, last, "The start (s)")
-    if level_db is not None:
-        in_range(level_db, -60.0, 0.0, "Down by (dB)")
-    in_range(keep_before_s, 0.0, 2.0, "Kept before (s)")
-    in_range(keep_after_s, 0.0, 2.0, "Kept after (s)")
     if not content.notes:
         raise ParameterError("There are no phrases in this track, so there is nothing between them.")
     kept = _sung(content, analysis, keep_soft=keep_soft)

@@ -12,8 +12,8 @@ from ...analysis.segmentation import note_ranges
 from ...signal.errors import NotFoundError, ParameterError
 from ...signal.types import HOP_S, Analysis, Note, Reading
 from ...signal.validation import in_range
-from ..edits import Change, Document, EditedNote, difference, selected
 from ..gestures import as_read, note_frames, split_note
+from ..notes import EditedNote, NoteChange, Notes, difference, selected
 from ..scales import Key
 
 SHORTEST_S = 0.04
@@ -39,20 +39,18 @@ def _described(analysis: Analysis, note: Note, start: int, end: int, note_id: st
     return replace(made, octave=note.octave, reading=note.reading)
 
 
-def _note(document: Document, note_id: str) -> EditedNote:
-    return selected(document, [note_id])[0]
+def _note(notes: Notes, note_id: str) -> EditedNote:
+    return selected(notes, [note_id])[0]
 
 
-def _fresh_id(document: Document) -> str:
-    numbers = [int(note_id[1:]) for note_id in document if note_id[1:].isdigit()]
+def _fresh_id(notes: Notes) -> str:
+    numbers = [int(note_id[1:]) for note_id in notes if note_id[1:].isdigit()]
     return f"n{max(numbers, default=0) + 1:04d}"
 
 
-def propose_split(
-    document: Document, analysis: Analysis, note_id: str, at_s: float, *, exact: bool = False
-) -> SplitProposal:
+def propose_split(notes: Notes, analysis: Analysis, note_id: str, at_s: float, *, exact: bool = False) -> SplitProposal:
     """The best place near `at_s` to cut a note: a step of pitch or a dip of level; `exact` takes the very place."""
-    note = _note(document, note_id).note
+    note = _note(notes, note_id).note
     low, high = note.start_s + SHORTEST_S, note.end_s - SHORTEST_S
     if high <= low:
         raise ParameterError("This note is too short to be split.")
@@ -84,27 +82,25 @@ def _best_cut(midi: np.ndarray, level: np.ndarray, at: float, low: float, high: 
     return found
 
 
-def split(
-    document: Document, key: Key, analysis: Analysis, *, note_id: str, at_s: float, exact: bool = False
-) -> Change:
+def split(notes: Notes, key: Key, analysis: Analysis, *, note_id: str, at_s: float, exact: bool = False) -> NoteChange:
     """Cut a note in two; both keep what was asked of it, save its target and hand curve."""
     del key
-    edited = _note(document, note_id)
-    place = propose_split(document, analysis, note_id, at_s, exact=exact)
+    edited = _note(notes, note_id)
+    place = propose_split(notes, analysis, note_id, at_s, exact=exact)
     a, b = note_frames(edited.note, len(analysis.contour.midi))
     frame = round(place.at_s / HOP_S)
     gesture = replace(edited.gesture, target_midi=None, pull=0.0, hand=())
-    other = _fresh_id(document)
+    other = _fresh_id(notes)
     left = EditedNote(_described(analysis, edited.note, a, frame, note_id), gesture)
     right = EditedNote(_described(analysis, edited.note, frame, b, other), gesture)
     return {note_id: (edited, left), other: (None, right)}
 
 
-def join(document: Document, key: Key, analysis: Analysis, *, note_ids: Sequence[str]) -> Change:
+def join(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str]) -> NoteChange:
     """Make one note of neighbours; it keeps what was asked of the longest."""
     del key
-    chosen = sorted(selected(document, note_ids), key=lambda e: e.note.start_s)
-    ordered = [e.note.id for e in sorted(document.values(), key=lambda e: e.note.start_s)]
+    chosen = sorted(selected(notes, note_ids), key=lambda e: e.note.start_s)
+    ordered = [e.note.id for e in sorted(notes.values(), key=lambda e: e.note.start_s)]
     first = ordered.index(chosen[0].note.id)
     if len(chosen) < 2 or ordered[first : first + len(chosen)] != [e.note.id for e in chosen]:
         raise ParameterError("Select two or more notes that follow each other to join them.")
@@ -115,27 +111,25 @@ def join(document: Document, key: Key, analysis: Analysis, *, note_ids: Sequence
     strokes = tuple(stroke for e in chosen for stroke in e.gesture.hand)
     made = _described(analysis, longest.note, a, b, chosen[0].note.id)
     whole = EditedNote(replace(made, phrase=chosen[0].note.phrase), replace(longest.gesture, hand=strokes))
-    change: Change = {e.note.id: (e, None) for e in chosen[1:]}
+    change: NoteChange = {e.note.id: (e, None) for e in chosen[1:]}
     change[chosen[0].note.id] = (chosen[0], whole)
     return change
 
 
 def move_edge(
-    document: Document, key: Key, analysis: Analysis, *, note_id: str, side: str, at_s: float, follow: bool = True
-) -> Change:
+    notes: Notes, key: Key, analysis: Analysis, *, note_id: str, side: str, at_s: float, follow: bool = True
+) -> NoteChange:
     """Move the start or end of a note; a neighbour that touches it follows, or is left and only gives way."""
     del key
-    if side not in ("start", "end"):
-        raise ParameterError("An edge is “start” or “end”.")
-    edited = _note(document, note_id)
+    edited = _note(notes, note_id)
     note = edited.note
     frame = round(in_range(at_s, 0.0, len(analysis.contour.midi) * HOP_S, "The edge (s)") / HOP_S)
     a, b = note_frames(note, len(analysis.contour.midi))
     a, b = (frame, b) if side == "start" else (a, frame)
     if (b - a) * HOP_S < SHORTEST_S or not analysis.contour.voiced[a:b].any():
         raise ParameterError("A note must be at least 40 ms long and have a pitch in it.")
-    change: Change = {note_id: (edited, replace(edited, note=_described(analysis, note, a, b, note_id)))}
-    for other in document.values():
+    change: NoteChange = {note_id: (edited, replace(edited, note=_described(analysis, note, a, b, note_id)))}
+    for other in notes.values():
         if other.note.id == note_id:
             continue
         c, d = note_frames(other.note, len(analysis.contour.midi))
@@ -154,27 +148,26 @@ def move_edge(
     return change
 
 
-def make_note(document: Document, key: Key, analysis: Analysis, *, start_s: float, end_s: float) -> Change:
+def make_note(notes: Notes, key: Key, analysis: Analysis, *, start_s: float, end_s: float) -> NoteChange:
     """Make a note of a voiced stretch that belongs to none."""
     del key
     n = len(analysis.contour.midi)
     a, b = (round(in_range(t, 0.0, n * HOP_S, "The time (s)") / HOP_S) for t in (start_s, end_s))
-    if any(e.note.start_s < b * HOP_S - 1e-9 and e.note.end_s > a * HOP_S + 1e-9 for e in document.values()):
+    if any(e.note.start_s < b * HOP_S - 1e-9 and e.note.end_s > a * HOP_S + 1e-9 for e in notes.values()):
         raise ParameterError("There is already a note in this stretch.")
     if (b - a) * HOP_S < SHORTEST_S or not np.isfinite(analysis.contour.midi[a:b]).any():
         raise ParameterError("No pitch is found in this stretch, so no note can be made of it.")
-    near = min(document.values(), key=lambda e: abs(e.note.start_s - start_s), default=None)
-    note_id = _fresh_id(document)
+    near = min(notes.values(), key=lambda e: abs(e.note.start_s - start_s), default=None)
+    note_id = _fresh_id(notes)
     phrase = near.note.phrase if near else 0
     made = describe_note(note_id, analysis.contour.midi, analysis.level_db, a, b, phrase)
     return {note_id: (None, EditedNote(made))}
 
 
-def move_octave(document: Document, key: Key, analysis: Analysis, *, note_ids: Sequence[str], octaves: int) -> Change:
+def move_octave(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str], octaves: int) -> NoteChange:
     """Correct notes that were read an octave wrong; the sound does not change by it."""
     del key
-    octaves = int(in_range(octaves, -2, 2, "Octaves"))
-    chosen = selected(document, note_ids)
+    chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
         note = replace(edited.note, octave=edited.note.octave + octaves)
@@ -187,29 +180,34 @@ def move_octave(document: Document, key: Key, analysis: Analysis, *, note_ids: S
 
 
 def read_again(
-    document: Document, key: Key, analysis: Analysis, *, readings: Mapping[str, tuple[int, Sequence[float | None]]]
-) -> Change:
-    """Take another reading of the pitch of notes: for each its first frame and MIDI numbers (None unvoiced)."""
+    notes: Notes,
+    key: Key,
+    analysis: Analysis,
+    readings: Mapping[str, Reading],
+    *,
+    note_ids: Sequence[str],
+    **_range: float,
+) -> NoteChange:
+    """Take another reading of the pitch of notes, as it was found in the recording within a range of pitches."""
     del key
-    chosen = selected(document, list(readings))
+    chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
-        first, values = readings[edited.note.id]
-        midi = tuple(None if value is None else float(value) for value in values)
-        if all(value is None for value in midi):
+        reading = readings[edited.note.id]
+        if all(value is None for value in reading.midi):
             raise ParameterError("No pitch is found in that range; try another one.")
-        note = replace(edited.note, octave=0, reading=Reading(int(first), midi))
+        note = replace(edited.note, octave=0, reading=reading)
         a, b = note_frames(note, len(analysis.contour.midi))
         after.append(replace(edited, note=_described(analysis, note, a, b, note.id)))
     return difference(chosen, after)
 
 
 def centre_here(
-    document: Document, key: Key, analysis: Analysis, *, note_id: str, start_s: float, end_s: float
-) -> Change:
+    notes: Notes, key: Key, analysis: Analysis, *, note_id: str, start_s: float, end_s: float
+) -> NoteChange:
     """Judge a note's centre by the part between two times."""
     del key
-    edited = _note(document, note_id)
+    edited = _note(notes, note_id)
     start, end = max(start_s, edited.note.start_s), min(end_s, edited.note.end_s)
     if not end - start >= 4 * HOP_S:
         raise ParameterError("Mark at least 20 ms inside the note to take the centre from.")
@@ -219,23 +217,22 @@ def centre_here(
 
 
 def recut(
-    document: Document, key: Key, analysis: Analysis, *, sensitivity: float, note_ids: Sequence[str] = ()
-) -> Change:
+    notes: Notes, key: Key, analysis: Analysis, *, sensitivity: float, note_ids: Sequence[str] = ()
+) -> NoteChange:
     """Cut again with more (positive) or fewer notes, the whole track or the stretch of a selection.
 
     Notes that come out alike keep their name and all that was asked of them.
     """
     del key
-    in_range(sensitivity, -3.0, 3.0, "More or fewer notes")
     span = (0.0, float("inf"))
     if note_ids:
-        chosen = selected(document, note_ids)
+        chosen = selected(notes, note_ids)
         span = (min(e.note.start_s for e in chosen), max(e.note.end_s for e in chosen))
-    old = {i: e for i, e in document.items() if e.note.end_s > span[0] and e.note.start_s < span[1]}
+    old = {i: e for i, e in notes.items() if e.note.end_s > span[0] and e.note.start_s < span[1]}
     if not old:
         raise NotFoundError("There are no notes to cut again.")
-    change: Change = {note_id: (edited, None) for note_id, edited in old.items()}
-    number = int(_fresh_id(document)[1:])
+    change: NoteChange = {note_id: (edited, None) for note_id, edited in old.items()}
+    number = int(_fresh_id(notes)[1:])
     for a, b in note_ranges(analysis.contour.midi, analysis.level_db, sensitivity=sensitivity):
         if (a + b) / 2 * HOP_S < span[0] or (a + b) / 2 * HOP_S > span[1]:
             continue

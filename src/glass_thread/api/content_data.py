@@ -1,0 +1,89 @@
+"""Standings as the screen takes them: whole, or only what a move changed."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from ..core.document.content import EditedAir
+from ..core.document.notes import EditedNote
+from ..core.measure.verdicts import Verdict, Verdicts
+from ..core.plan.plan import changed_frames, changed_spans
+from ..services.desk import Moved, Standing
+from ..services.edit import Done
+from ..store.records import Step, StepEntry, Version
+from .context import desk
+
+
+def _gesture_data(edited: EditedNote) -> dict[str, Any]:
+    gesture = edited.gesture
+    hand = [{"points": stroke.points, "keep_fine": stroke.keep_fine} for stroke in gesture.hand]
+    return {**{k: v for k, v in vars(gesture).items() if k != "added_seed"}, "hand": hand}
+
+
+def note_data(edited: EditedNote, verdict: Verdict) -> dict[str, Any]:
+    """A note for `NoteOut`."""
+    note = edited.note
+    vibrato = None if note.vibrato is None else vars(note.vibrato)
+    return {
+        **{k: v for k, v in vars(note).items() if k != "reading"}, "vibrato": vibrato,
+        "target_midi": verdict.target_midi, "tuned_midi": verdict.tuned_midi, "edited": not edited.gesture.is_as_sung,
+        "flags": [f"{flag.kind}: {flag.reason}" for flag in verdict.flags], "gesture": _gesture_data(edited),
+        "strain": verdict.strain, "kept": verdict.kept, "advice": verdict.advice,
+    }  # fmt: skip
+
+
+def air_data(edited: EditedAir, verdicts: Verdicts) -> dict[str, Any]:
+    """An air event for `AirOut`."""
+    key = edited.event.id
+    return {**vars(edited.event), "change_db": edited.level_db, "muted": edited.muted,
+            "owner": verdicts.owners.get(key), "harsh_db": verdicts.harsh.get(key)}  # fmt: skip
+
+
+def content_data(standing: Standing, verdicts: Verdicts) -> dict[str, Any]:
+    """Everything edited of a standing."""
+    content = standing.content
+    return {
+        "notes": [note_data(edited, verdicts.notes[i]) for i, edited in content.notes.items()],
+        "air": [air_data(edited, verdicts) for edited in content.air.values()],
+        "gaps": [asdict(gap) for gap in content.gaps.values()],
+    }
+
+
+def delta_data(moved: Moved) -> dict[str, Any]:
+    """What differs between the two ends of a move: items as they are now, names of those that are gone, and where."""
+    before, after = moved.before.content, moved.after.content
+    old, new = moved.verdicts
+    notes = [note_data(e, new.notes[i]) for i, e in after.notes.items()
+             if before.notes.get(i) != e or old.notes.get(i) != new.notes[i]]  # fmt: skip
+    air = [air_data(e, new) for i, e in after.air.items() if before.air.get(i) != e
+           or old.owners.get(i) != new.owners.get(i) or old.harsh.get(i) != new.harsh.get(i)]  # fmt: skip
+    pairs = ((before.notes, after.notes), (before.air, after.air), (before.gaps, after.gaps))
+    return {
+        "notes": notes, "air": air,
+        "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
+        "gone": [key for was, now in pairs for key in was if key not in now],
+        "changed": [{"start_s": a, "end_s": b} for a, b in changed_spans(*moved.plans, moved.windows)],
+        "curves": [{"first": a, "last": b} for a, b in changed_frames(*moved.plans, moved.windows)],
+    }  # fmt: skip
+
+
+def version_data(version: Version) -> dict[str, Any]:
+    """A version for `VersionOut`."""
+    head = desk().workspace.history.step(version.head_id)
+    return {**vars(version), "read_only": version.read_only, "can_undo": not version.read_only and head.number > 0,
+            "can_redo": not version.read_only and version.tip_id != version.head_id,
+            "head_number": head.number, "head_label": head.label}  # fmt: skip
+
+
+def step_data(step: Step | StepEntry) -> dict[str, Any]:
+    """A step for `StepOut`, without what it changed."""
+    return {"id": step.id, "parent_id": step.parent_id, "number": step.number, "label": step.label,
+            "created_at": step.created_at, "line": step.line, "at_s": getattr(step, "at_s", None)}  # fmt: skip
+
+
+def done_data(done: Done) -> dict[str, Any]:
+    """What an edit, undo, redo or jump did, for `EditOut`."""
+    step = None if done.step is None else step_data(done.step)
+    return {"track_id": done.version.track_id, "version": version_data(done.version), "step": step,
+            **delta_data(done.moved)}  # fmt: skip

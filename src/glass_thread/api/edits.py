@@ -1,0 +1,109 @@
+"""What is edited of a track at a step: read, edit, undo, redo, jump, try out."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from apiflask import APIBlueprint
+from flask import Response, jsonify
+
+from ..core.document.notes import EditedNote
+from ..core.document.operations.gesture_edits import alike_phrases
+from ..core.document.operations.note_edits import lost_edits, propose_split
+from ..services.edit import edit, edit_text, jump, open_version, redo, undo
+from .content_data import content_data, delta_data, done_data, version_data
+from .context import desk, previews
+from .schemas import (
+    AlikeOut,
+    BaseIn,
+    ContentOut,
+    EditIn,
+    EditOut,
+    JumpIn,
+    PreviewIn,
+    PreviewOut,
+    SplitOut,
+    SplitQuery,
+    StepQuery,
+    VersionQuery,
+)
+
+edit_routes = APIBlueprint("edits", __name__, tag="Edits")
+STALE = {409: "Made against an older step; nothing was changed"}
+
+
+@edit_routes.get("/tracks/<track_id>/content")
+@edit_routes.input(VersionQuery, location="query")
+@edit_routes.output(ContentOut)
+def get_content(track_id: str, query_data: dict[str, Any]) -> Response:
+    """Notes, air and gaps of a version as it stands; of the one worked on unless another is named."""
+    version = open_version(desk(), track_id, query_data["version"])
+    standing = desk().at(track_id, query_data["step"] or version.head_id)
+    data = content_data(standing, desk().verdicts(standing))
+    return jsonify({"track_id": track_id, "step_id": standing.step_id, "version": version_data(version), **data})
+
+
+@edit_routes.post("/tracks/<track_id>/edits")
+@edit_routes.input(EditIn)
+@edit_routes.output(EditOut)
+@edit_routes.doc(responses=STALE)
+def post_edit(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Apply one edit operation to a version whose head is `base`; the answer holds only what changed."""
+    return jsonify(done_data(edit(desk(), track_id, json_data.pop("operation"), **json_data)))
+
+
+@edit_routes.post("/tracks/<track_id>/undo")
+@edit_routes.input(BaseIn)
+@edit_routes.output(EditOut)
+@edit_routes.doc(responses=STALE)
+def post_undo(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Go back to the step before."""
+    return jsonify(done_data(undo(desk(), track_id, **json_data)))
+
+
+@edit_routes.post("/tracks/<track_id>/redo")
+@edit_routes.input(BaseIn)
+@edit_routes.output(EditOut)
+@edit_routes.doc(responses=STALE)
+def post_redo(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Go on to the step that was undone last."""
+    return jsonify(done_data(redo(desk(), track_id, **json_data)))
+
+
+@edit_routes.post("/tracks/<track_id>/jump")
+@edit_routes.input(JumpIn)
+@edit_routes.output(EditOut)
+@edit_routes.doc(responses=STALE)
+def post_jump(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Go to any step of the track's history."""
+    return jsonify(done_data(jump(desk(), track_id, **json_data)))
+
+
+@edit_routes.get("/tracks/<track_id>/split-proposal")
+@edit_routes.input(SplitQuery, location="query")
+@edit_routes.output(SplitOut)
+def get_split_proposal(track_id: str, query_data: dict[str, Any]) -> Any:
+    """Where a note would be cut near a time, and the centres on both sides."""
+    standing = desk().at(track_id, query_data.pop("step"))
+    return propose_split(standing.content.notes, standing.analysis, **query_data)
+
+
+@edit_routes.get("/tracks/<track_id>/phrases/<int:phrase>/alike")
+@edit_routes.input(StepQuery, location="query")
+@edit_routes.output(AlikeOut)
+def get_alike(track_id: str, phrase: int, query_data: dict[str, Any]) -> dict[str, Any]:
+    """Phrases that repeat this one in pitch and rhythm."""
+    return {"phrases": alike_phrases(desk().at(track_id, query_data["step"]).content.notes, phrase)}
+
+
+@edit_routes.post("/tracks/<track_id>/preview")
+@edit_routes.input(PreviewIn)
+@edit_routes.output(PreviewOut)
+def post_preview(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Try an operation without taking it; its curve and sound can be asked for by the `preview_id`."""
+    tried = previews().try_out(track_id, json_data["operation"], step_id=json_data["step"])
+    notes = sum(isinstance(after or before, EditedNote) for before, after in tried.change.values())
+    return jsonify({
+        **delta_data(tried.moved), "preview_id": tried.id, "changed_notes": notes,
+        "changed_air": len(tried.change) - notes, "lost": [edit_text(edited) for edited in lost_edits(tried.change)],
+    })  # fmt: skip

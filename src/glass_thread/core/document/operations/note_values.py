@@ -1,0 +1,100 @@
+"""Edit operations on what is asked of notes: values, targets, tune passes, putting back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from ...signal.errors import ParameterError
+from ...signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
+from ...signal.validation import in_range
+from ..gestures import AS_SUNG, ASPECTS
+from ..notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
+from ..scales import Key, round_pitch, step_pitch
+
+
+def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> NoteChange:
+    """Set gesture values absolutely; ``target`` may be text like ``F#4 +8`` and implies full pull if there is none."""
+    chosen = selected(notes, note_ids)
+    wanted = dict(values)
+    if "target" in wanted:
+        text = wanted.pop("target")
+        in_hertz = text.lower().rstrip().endswith("hz")
+        wanted["target_midi"] = parse_pitch(text, key.reference_hz) + (0.0 if in_hertz else key.offset)
+        in_range(wanted["target_midi"], LOWEST_MIDI, HIGHEST_MIDI, "The target")
+    if not wanted:
+        raise ParameterError("The edit names no value to set.")
+    after = []
+    for edited in chosen:
+        own = dict(wanted)
+        if own.get("added_extent") and not edited.gesture.added_seed:
+            own["added_seed"] = 1 + round(edited.note.start_s * 1000)
+        if "target_midi" in own and "pull" not in own and edited.gesture.pull == 0.0:
+            own["pull"] = 1.0
+        after.append(with_gesture(notes, edited, key, replace(edited.gesture, **own)))
+    return difference(chosen, after)
+
+
+def tune(notes: Notes, key: Key, *, note_ids: Sequence[str], rounding: str | None = None) -> NoteChange:
+    """Put notes fully on the nearest pitch their rounding allows."""
+    chosen = selected(notes, note_ids)
+    around = neighbours_of_all(notes)
+    after = []
+    for edited in chosen:
+        way = rounding or edited.gesture.rounding
+        way = "scale" if way == "free" else way
+        target = round_pitch(edited.note.centre_midi, key, way, neighbours=around[edited.note.id])
+        after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
+    return difference(chosen, after)
+
+
+def move(notes: Notes, key: Key, *, note_ids: Sequence[str], steps: int = 0, cents: float = 0.0) -> NoteChange:
+    """Move targets by steps of each note's rounding, or by cents; what was as sung starts from where it was heard."""
+    chosen = selected(notes, note_ids)
+    after = []
+    for edited in chosen:
+        gesture = edited.gesture
+        pulled = gesture.pull > 0.0 and gesture.target_midi is not None
+        start = float(gesture.target_midi) if pulled and gesture.target_midi is not None else edited.note.centre_midi
+        target = start + cents / 100.0
+        if steps:
+            target = step_pitch(target, steps, key, gesture.rounding)
+        in_range(target, LOWEST_MIDI, HIGHEST_MIDI, "The target")
+        after.append(replace(edited, gesture=replace(gesture, target_midi=target, pull=gesture.pull or 1.0)))
+    return difference(chosen, after)
+
+
+def put_back(notes: Notes, key: Key, *, note_ids: Sequence[str], aspect: str = "all") -> NoteChange:
+    """Put one aspect, or everything, back as sung."""
+    del key
+    chosen = selected(notes, note_ids)
+    values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
+    return difference(chosen, [replace(e, gesture=replace(e.gesture, **values)) for e in chosen])
+
+
+def tune_pass(
+    notes: Notes,
+    key: Key,
+    *,
+    note_ids: Sequence[str],
+    pull: float = 1.0,
+    drift: float = 1.0,
+    vibrato: float = 1.0,
+    rounding: str = "scale",
+    beyond_cents: float = 0.0,
+    keep_edited: bool = True,
+) -> NoteChange:
+    """Correct many notes at once; notes nearer to their target than `beyond_cents` and edited ones can be left."""
+    chosen = selected(notes, note_ids)
+    around = neighbours_of_all(notes)
+    after = []
+    for edited in chosen:
+        target = round_pitch(edited.note.centre_midi, key, rounding, neighbours=around[edited.note.id])
+        far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
+        if not far or (keep_edited and not edited.gesture.is_as_sung):
+            after.append(edited)
+            continue
+        wanted = replace(edited.gesture, target_midi=target, pull=pull, drift=drift, vibrato=vibrato, rounding=rounding)
+        after.append(replace(edited, gesture=wanted))
+    return difference(chosen, after)

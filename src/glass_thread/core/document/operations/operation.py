@@ -1,0 +1,101 @@
+"""What every edit operation is: a frozen record with a name, a label and the rule that it follows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import MISSING, dataclass, field, fields
+from typing import Any, ClassVar, Literal
+
+from ...signal.errors import ParameterError
+from ...signal.types import Analysis, Reading
+from ..content import Content, ContentChange
+from ..scales import Key
+from .kinds import Kind, printable, refuse
+
+Needs = Literal["notes", "sound", "readings", "content"]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What an operation acts on: a content, the key, what was found in the recording, and pitch read again."""
+
+    content: Content
+    key: Key
+    analysis: Analysis
+    readings: Mapping[str, Reading] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Operation:
+    """Base of all operations; a subclass names its type, its label in the list of steps, its rule and what that needs.
+
+    A rule takes the notes, or the whole content, with the key and, when it needs the sound, what was found in it; the
+    fields follow as keyword arguments.  It returns the change and leaves what it was given as it is.
+    """
+
+    type: ClassVar[str]
+    label: ClassVar[str]
+    rule: ClassVar[Callable[..., ContentChange]]
+    needs: ClassVar[Needs]
+
+    def __init_subclass__(cls, *, type: str, label: str, rule: Callable[..., ContentChange], needs: Needs) -> None:
+        cls.type, cls.label, cls.rule, cls.needs = type, label, staticmethod(rule), needs
+        OPERATIONS[type] = cls
+
+    def change(self, scene: Scene) -> ContentChange:
+        """What the operation does to a scene.
+
+        Raises
+        ------
+        ParameterError, NotFoundError
+            With a sentence that says what is wrong; the scene is never changed.
+        """
+        arguments = {one.name: getattr(self, one.name) for one in fields(self)}
+        content, key, analysis = scene.content, scene.key, scene.analysis
+        given: dict[str, tuple[Any, ...]] = {
+            "notes": (content.notes, key),
+            "sound": (content.notes, key, analysis),
+            "readings": (content.notes, key, analysis, scene.readings),
+            "content": (content, key, analysis),
+        }
+        return self.rule(*given[self.needs], **arguments)
+
+    def to_data(self) -> dict[str, Any]:
+        """As plain data, the way it arrives from outside."""
+        return {"type": self.type, **{one.name: getattr(self, one.name) for one in fields(self)}}
+
+
+OPERATIONS: dict[str, type[Operation]] = {}
+
+
+def kind_of(one: Any) -> Kind:
+    """The kind a field was declared with."""
+    return one.metadata["kind"]
+
+
+def parse_operation(data: object) -> Operation:
+    """The operation that plain data from outside stands for: ``{"type": "tune", "note_ids": [...], ...}``.
+
+    Raises
+    ------
+    ParameterError
+        If the type or a field is unknown, missing or not of its kind; the sentence names it.
+    """
+    if not isinstance(data, Mapping):
+        raise refuse("operation", "an object with a “type”", data)
+    name = data.get("type")
+    if not isinstance(name, str) or name not in OPERATIONS:
+        raise refuse("type", f"one of: {', '.join(OPERATIONS)}", name)
+    operation = OPERATIONS[name]
+    known = {one.name: one for one in fields(operation)}
+    unknown = [key for key in data if key not in known and key != "type"]
+    if unknown:
+        takes = ", ".join(known) or "no fields"
+        raise ParameterError(f"The edit “{name}” has no field “{printable(str(unknown[0]))}”; it takes: {takes}.")
+    given = {}
+    for key, one in known.items():
+        if key in data and not (data[key] is None and one.default is None):
+            given[key] = kind_of(one).check(key, data[key])
+        elif one.default is MISSING:
+            raise ParameterError(f"The edit “{name}” needs “{key}”.")
+    return operation(**given)

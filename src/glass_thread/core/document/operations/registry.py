@@ -1,0 +1,43 @@
+"""All edit operations by name, and their words in the list of steps."""
+
+from __future__ import annotations
+
+from ...signal.units import pitch_label
+from ..content import ContentChange, EditedAir, Gap
+from ..notes import EditedNote
+from . import on_air, on_cuts, on_notes
+from .operation import OPERATIONS, Operation, Scene, parse_operation
+
+__all__ = ["OPERATIONS", "Operation", "Scene", "describe", "on_air", "on_cuts", "on_notes", "parse_operation"]
+
+VALUE_NAMES = {
+    "target": "Target", "target_midi": "Target", "pull": "Pull", "drift": "Drift", "vibrato": "Vibrato",
+    "lean_in": "Lean in", "lean_out": "Lean out", "glide_ms": "Glide", "glide_bend": "Bend", "level_db": "Level",
+    "formant_shift": "Formant", "rounding": "Rounding", "added_extent": "Added vibrato", "added_rate_hz": "Added rate",
+    "added_onset_ms": "Added onset", "added_level": "Level with the vibrato",
+}  # fmt: skip
+
+
+def describe(operation: Operation, change: ContentChange) -> str:
+    """One line for the list of steps, for example ``Target F♯4 · 1 note``."""
+    what = operation.label
+    if isinstance(operation, (on_notes.SetValues, on_notes.Nudge)):
+        what = ", ".join(VALUE_NAMES[value] for value in operation.values)
+    first = next(iter(change.values()))[1]
+    aimed = isinstance(operation, (on_notes.Tune, on_notes.Move)) and len(change) == 1
+    if aimed and isinstance(first, EditedNote) and first.gesture.target_midi:
+        return f"{what} to {pitch_label(first.gesture.target_midi)}"
+    if isinstance(operation, on_notes.PutBack) and operation.aspect != "all":
+        what = f"{what}: {operation.aspect.replace('_', ' ')}"
+    if isinstance(operation, (on_air.SetAir, on_air.NudgeAir)) and isinstance(first, EditedAir):
+        level = "silent" if first.muted else f"{first.level_db:+.1f} dB".replace("-", "−")
+        what = f"{first.event.kind.capitalize()} {level}" if len(change) == 1 else what
+    return f"{what} · {counted(change)}"
+
+
+def counted(change: ContentChange) -> str:
+    """What a change touches, in words."""
+    kinds = {EditedNote: ["note", 0], EditedAir: ["air event", 0], Gap: ["gap", 0]}
+    for before, after in change.values():
+        kinds[type(after if after is not None else before)][1] += 1  # type: ignore[index,operator]
+    return ", ".join(f"{n} {word}" if n == 1 else f"{n} {word}s" for word, n in kinds.values() if n)

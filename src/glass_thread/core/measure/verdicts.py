@@ -1,0 +1,151 @@
+"""What is judged of every note of a track as it stands: target, flags, strain, and how much of the voice is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+
+from ..document.content import Content, ContentChange, air_owners
+from ..document.flags import Flag, abrupt_join, harsh_flags, level_flags, own_flags
+from ..document.gestures import note_frames
+from ..document.harsh import harsh
+from ..document.notes import EditedNote, current_target, current_targets
+from ..document.scales import Key
+from ..document.strain import advice, asked_of, kept, strain
+from ..plan.plan import Plan, Window
+from ..signal.types import HOP_S, Analysis, Note
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One note: target and tuned pitch in MIDI, flags, strain (0 to 100), kept (0 to 100 %), advice in words.
+
+    `own` are the flags that do not depend on the rest of the part.
+    """
+
+    target_midi: float
+    tuned_midi: float
+    own: tuple[Flag, ...]
+    strain: float
+    kept: float
+    advice: str
+    flags: tuple[Flag, ...] = ()
+
+
+@dataclass(frozen=True)
+class Verdicts:
+    """All notes by id; the note that each air event belongs to; and the dB by which harsh sibilants stand out."""
+
+    notes: Mapping[str, Verdict]
+    owners: Mapping[str, str | None]
+    harsh: Mapping[str, float]
+
+
+def judge(analysis: Analysis, content: Content, plan: Plan, key: Key) -> Verdicts:
+    """The verdicts on a content and its plan, from nothing."""
+    targets = current_targets(content.notes, key)
+    ordered = list(content.notes.values())
+    judged: dict[str, Verdict] = {}
+    for i, edited in enumerate(ordered):
+        before = ordered[i - 1] if i else None
+        judged[edited.note.id] = _judged(analysis, plan, edited, before, targets)
+    found = Verdicts(judged, air_owners(content), harsh(content))
+    return replace(found, notes=_with_the_part(content, found))
+
+
+def judge_again(
+    known: Verdicts, analysis: Analysis, after: Content, change: ContentChange, plan: Plan,
+    windows: Iterable[Window], key: Key,
+) -> Verdicts:  # fmt: skip
+    """The verdicts after a change to what `known` was judged by; `plan` is the new one, `windows` where it differs."""
+    ordered = list(after.notes.values())
+    touched = _touched(ordered, after, change, list(windows))
+    targets = {}
+    for i in touched:
+        for edited in ordered[max(0, i - 1) : i + 1]:
+            targets[edited.note.id] = current_target(after.notes, edited, key)
+    judged = {i: known.notes[i] for i in after.notes if i in known.notes}
+    for i in touched:
+        before = ordered[i - 1] if i else None
+        judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets)
+    found = replace(known, notes={i: judged[i] for i in after.notes})
+    if _moves_air_or_level(change):
+        found = replace(found, owners=air_owners(after), harsh=harsh(after))
+    return replace(found, notes=_with_the_part(after, found))
+
+
+def _touched(ordered: list[EditedNote], after: Content, change: ContentChange, windows: list[Window]) -> list[int]:
+    """Places in `ordered` of notes that changed, of their neighbours, and of those in the windows."""
+    gone = [pair[0].span_s[0] for pair in change.values() if isinstance(pair[0], EditedNote) and pair[1] is None]
+    spans = [(a * HOP_S, b * HOP_S) for a, b in windows]
+    hit = [
+        edited.note.id in change or any(edited.note.end_s > a and edited.note.start_s < b for a, b in spans)
+        for edited in ordered
+    ]
+    near = set()
+    for i in (i for i, is_hit in enumerate(hit) if is_hit):
+        near.update((i - 1, i, i + 1))
+    for start in gone:
+        i = sum(edited.note.start_s < start for edited in ordered)
+        near.update((i - 1, i))
+    return sorted(i for i in near if 0 <= i < len(ordered))
+
+
+def _moves_air_or_level(change: ContentChange) -> bool:
+    for before, after in change.values():
+        if not (isinstance(before, EditedNote) and isinstance(after, EditedNote)):
+            return True
+        same = before.span_s == after.span_s and before.note.level_db == after.note.level_db
+        if not same or before.gesture.level_db != after.gesture.level_db:
+            return True
+    return False
+
+
+def as_it_will_sound(edited: EditedNote, target: float) -> Note:
+    """The note as its gesture leaves it."""
+    note, gesture = edited.note, edited.gesture
+    vibrato = note.vibrato
+    if vibrato is not None:
+        vibrato = replace(vibrato, extent_cents=vibrato.extent_cents * gesture.vibrato)
+    return replace(
+        note,
+        centre_midi=note.centre_midi + gesture.pull * (target - note.centre_midi),
+        drift_cents_per_s=note.drift_cents_per_s * gesture.drift,
+        vibrato=vibrato,
+        level_db=note.level_db + gesture.level_db,
+    )
+
+
+def _judged(
+    analysis: Analysis, plan: Plan, edited: EditedNote, before: EditedNote | None, targets: Mapping[str, float]
+) -> Verdict:
+    note, target = edited.note, targets[edited.note.id]
+    sounding = as_it_will_sound(edited, target)
+    flags = own_flags(sounding, target, analysis.contour)
+    if before is not None:
+        moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
+        change = edited.gesture.pull * (target - note.centre_midi) - moved
+        joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms)
+        flags += [joined] if joined else []
+    a, b = note_frames(note, len(plan.correction))
+    asked = asked_of(note, analysis, plan.correction, plan.formant)
+    two = any(flag.kind == "two pitches" for flag in flags)
+    return Verdict(
+        target, sounding.centre_midi, tuple(flags), strain(asked),
+        kept(plan.contour.midi[a:b], plan.correction[a:b]), advice(asked, two_pitches=two),
+    )  # fmt: skip
+
+
+def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:
+    """Verdicts with the flags that follow from the rest of the part."""
+    levels = level_flags([
+        replace(e.note, level_db=e.note.level_db + e.gesture.level_db) if e.gesture.level_db else e.note
+        for e in content.notes.values()
+    ])  # fmt: skip
+    hard = harsh_flags(found.harsh, found.owners)
+    judged = {}
+    for note_id, verdict in found.notes.items():
+        loud = (levels[note_id],) if note_id in levels else ()
+        flags = (*verdict.own, *loud, *hard.get(note_id, ()))
+        judged[note_id] = verdict if flags == verdict.flags else replace(verdict, flags=flags)
+    return judged

@@ -1,0 +1,178 @@
+"""The plan: what all edits of a moment ask of a track, on the analysis grid.
+
+One function builds it from nothing, another from the plan of a neighbouring moment; both give the same to the last
+bit, because both write windows between which nothing is sung through.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
+from ..document.gestures import as_read, note_frames
+from ..document.notes import EditedNote
+from ..document.scales import Key
+from ..signal.signal_tools import run_around, runs
+from ..signal.types import HOP_S, Analysis, Contour, Floats
+from .formant_plan import fill_formant
+from .level_plan import RAMP_FRAMES, fill_level
+from .pitch_plan import fill_correction
+from .times import TrackTimes
+
+_MARGIN = RAMP_FRAMES + 1
+Window = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What is asked of a whole track.
+
+    Attributes
+    ----------
+    contour : Contour
+        The sung pitch as it is heard: as its notes are read, none in voiceless air.
+    correction, formant : ndarray, shape (n_frames,)
+        Tuned minus sung pitch, and shift of the vocal tract's resonances, in semitones; 0 = untouched.
+    level_db : ndarray, shape (n_frames,)
+        Change of level; `SILENT_DB` or less is silence.
+    times : TrackTimes
+        The time map.
+    """
+
+    contour: Contour
+    correction: Floats
+    formant: Floats
+    level_db: Floats
+    times: TrackTimes = field(default_factory=TrackTimes)
+
+    def asked(self, first: int, last: int) -> bool:
+        """True when pitch or formants change in frames [first, last)."""
+        return bool(self.correction[first:last].any() or self.formant[first:last].any())
+
+
+def untouched_plan(analysis: Analysis) -> Plan:
+    """The plan that changes nothing, with the pitch as it was found."""
+    n = len(analysis.contour.midi)
+    return Plan(analysis.contour, np.zeros(n), np.zeros(n), np.zeros(n))
+
+
+def build_plan(analysis: Analysis, content: Content, key: Key) -> Plan:
+    """The plan of a content, from nothing."""
+    n = len(analysis.contour.midi)
+    return _refilled(untouched_plan(analysis), analysis, content, key, [(0, n)]) if n else untouched_plan(analysis)
+
+
+def changed_plan(
+    plan: Plan, analysis: Analysis, after: Content, change: ContentChange, key: Key
+) -> tuple[Plan, list[Window]]:
+    """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
+    windows = _touched(plan, analysis, after, change)
+    return (_refilled(plan, analysis, after, key, windows), windows) if windows else (plan, [])
+
+
+def _touched(plan: Plan, analysis: Analysis, after: Content, change: ContentChange) -> list[Window]:
+    """Windows around what changed, grown until nothing is sung through at their ends."""
+    n = len(plan.correction)
+    states = [state for pair in change.values() for state in pair if state is not None]
+    if not states or n == 0:
+        return []
+    states += _leaning(after, change)
+    busy = np.isfinite(analysis.contour.midi) | np.isfinite(plan.contour.midi)
+    for edited in (*after.notes.values(), *states):
+        if isinstance(edited, EditedNote):
+            a, b = note_frames(edited.note, n)
+            busy[max(a, 0) : b] = True
+    wanted = np.zeros(n, dtype=bool)
+    for state in states:
+        a, b = frames_of(state, n)
+        a, b = max(0, a - _MARGIN), min(n, b + _MARGIN)
+        if not wanted[a:b].all() or a == b:
+            first, last = run_around(busy, a, max(b, a + 1))
+            wanted[first:last] = True
+    return runs(wanted)
+
+
+def _leaning(after: Content, change: ContentChange) -> list[EditedNote]:
+    """Neighbours of changed notes whose target was never fixed, so that it leans on what is around them."""
+    if not any(e.gesture.pull > 0.0 and e.gesture.target_midi is None for e in after.notes.values()):
+        return []
+    ordered = list(after.notes.values())
+    near = []
+    for i, edited in enumerate(ordered):
+        around = ordered[max(0, i - 1) : i + 2]
+        missing = any(isinstance(pair[0] or pair[1], EditedNote) and pair[1] is None for pair in change.values())
+        if edited.gesture.target_midi is None and (missing or any(other.note.id in change for other in around)):
+            near.append(edited)
+    return near
+
+
+def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, windows: list[Window]) -> Plan:
+    midi, correction, formant, level = (
+        values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db)
+    )
+    for window in windows:
+        a, b = window
+        ordered = [e for e in _near(content.notes, window) if max(note_frames(e.note, len(midi))) > a]
+        ordered = [e for e in ordered if note_frames(e.note, len(midi))[0] < b]
+        air: list[EditedAir] = _near(content.air, window)
+        gaps: list[Gap] = _near(content.gaps, window)
+        read = as_read(analysis.contour, [edited.note for edited in ordered])
+        midi[a:b] = read.midi[a:b]
+        _silence_air(midi, air, window)
+        correction[a:b] = formant[a:b] = 0.0
+        heard = replace(analysis.contour, midi=midi)
+        fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, key)
+        correction[a:b][np.isnan(midi[a:b])] = 0.0
+        fill_formant(formant, ordered)
+        fill_level(level, window, ordered, air, gaps)
+    heard = plan.contour if np.array_equal(midi, plan.contour.midi, equal_nan=True) else replace(heard, midi=midi)
+    return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level)
+
+
+def _near(items: Mapping, window: Window) -> list:
+    """Items that reach to within a level ramp of the window, in order of time."""
+    low, high = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
+    spans: Iterable = ((edited, edited.span_s) for edited in items.values())
+    return [edited for edited, (start, end) in spans if end > low and start < high]
+
+
+def _silence_air(midi: Floats, air: Iterable[EditedAir], window: Window) -> None:
+    """No pitch in voiceless air, so that air is never pitch-shifted; inside the window, in place."""
+    for edited in air:
+        if not edited.event.voiced:
+            a, b = event_frames(edited.event, len(midi))
+            midi[max(a, window[0]) : max(min(b, window[1]), window[0])] = np.nan
+
+
+def changed_spans(before: Plan, after: Plan, windows: Iterable[Window] | None = None) -> list[tuple[float, float]]:
+    """Time ranges in seconds of the recording whose sound differs between two plans of one track.
+
+    With `windows` only there; without, anywhere.
+    """
+    found: list[tuple[float, float]] = []
+    for low, high in windows if windows is not None else [(0, len(after.correction))]:
+        part = slice(low, high)
+        pitch = (before.correction[part] != after.correction[part]) | (before.formant[part] != after.formant[part])
+        old, new = before.contour.midi[part], after.contour.midi[part]
+        pitch |= np.nan_to_num(old) != np.nan_to_num(new)
+        voiced = dict.fromkeys(runs(np.isfinite(old)) + runs(np.isfinite(new)))
+        touched = [(a, b) for a, b in voiced if pitch[a:b].any()]
+        touched += runs(before.level_db[part] != after.level_db[part])
+        found += [(max(0.0, (low + a - 1) * HOP_S), (low + b + 1) * HOP_S) for a, b in touched]
+    return found
+
+
+def changed_frames(before: Plan, after: Plan, windows: Iterable[Window]) -> list[Window]:
+    """The shortest frame ranges inside `windows` that hold every difference between two plans."""
+    found = []
+    for low, high in windows:
+        part = slice(low, high)
+        differs = (before.correction[part] != after.correction[part]) | (before.level_db[part] != after.level_db[part])
+        differs |= np.nan_to_num(before.contour.midi[part]) != np.nan_to_num(after.contour.midi[part])
+        where = np.flatnonzero(differs)
+        if len(where):
+            found.append((low + int(where[0]), low + int(where[-1]) + 1))
+    return found

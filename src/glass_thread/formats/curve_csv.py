@@ -1,0 +1,33 @@
+"""Curves of wanted pitch from CSV."""
+
+from __future__ import annotations
+
+import csv
+from pathlib import Path
+
+import numpy as np
+
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Contour, Floats
+
+
+def read_curve(path: Path, contour: Contour) -> Floats:
+    """Targets from a CSV with the columns time_s, target_midi, on the grid of `contour`; NaN where none is near."""
+    try:
+        with path.open(newline="") as file:
+            rows = [(float(r["time_s"]), float(r["target_midi"] or "nan")) for r in csv.DictReader(file)]
+    except (OSError, KeyError, ValueError, UnicodeDecodeError) as error:
+        raise ParameterError(f"{path.name} is not a curve: it needs the columns time_s,target_midi.") from error
+    table = np.array(rows, dtype=np.float64).reshape(-1, 2)
+    if len(table) < 2 or not np.isfinite(table[:, 0]).all() or (np.diff(table[:, 0]) <= 0).any():
+        raise ParameterError(f"{path.name} is not a curve: times must rise from row to row, with two rows at least.")
+    known = table[np.isfinite(table[:, 1]) & (table[:, 1] > 0)]
+    if len(known) == 0 or known[:, 1].max() > 127:
+        raise ParameterError(f"{path.name} has no usable target; MIDI pitches from 1 to 127 are expected.")
+    wanted = np.interp(contour.times, known[:, 0], known[:, 1])
+    spacing = max(float(np.median(np.diff(table[:, 0]))) * 1.5, contour.hop_s * 1.5)
+    place = np.clip(np.searchsorted(known[:, 0], contour.times), 1, len(known) - 1) if len(known) > 1 else None
+    if place is None:
+        return np.where(np.abs(contour.times - known[0, 0]) <= spacing, wanted, np.nan)
+    gap = np.minimum(np.abs(contour.times - known[place - 1, 0]), np.abs(known[place, 0] - contour.times))
+    return np.where(gap <= spacing, wanted, np.nan)

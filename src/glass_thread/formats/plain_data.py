@@ -1,0 +1,80 @@
+"""Core records as plain data and back, for JSON and the database."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from ..core.document.content import Content, ContentChange, Edited, EditedAir, Gap
+from ..core.document.gestures import Gesture, Stroke
+from ..core.document.notes import EditedNote
+from ..core.signal.types import AirEvent, Note, Reading, Vibrato
+
+
+def note_to_data(note: Note) -> dict[str, Any]:
+    """A note as plain data."""
+    return asdict(note)
+
+
+def note_from_data(data: dict[str, Any]) -> Note:
+    """Inverse of `note_to_data`."""
+    vibrato, span = data.get("vibrato"), data.get("centre_span")
+    reading = data.get("reading")
+    again = Reading(reading["first"], tuple(reading["midi"])) if reading else None
+    found = {
+        "reading": again,
+        "vibrato": Vibrato(**vibrato) if vibrato else None,
+        "centre_span": tuple(span) if span else None,
+    }
+    return Note(**{**data, **found})
+
+
+def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
+    """A note with its gesture, an air event with its level, or a cleared gap as plain data."""
+    if isinstance(edited, EditedNote):
+        return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture)}
+    if isinstance(edited, EditedAir):
+        return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
+    return None if edited is None else {"gap": asdict(edited)}
+
+
+def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
+    """Inverse of `edited_to_data`."""
+    if data is None:
+        return None
+    if "air" in data:
+        return EditedAir(AirEvent(**data["air"]), data["level_db"], data["muted"])
+    if "gap" in data:
+        return Gap(**data["gap"])
+    return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]))
+
+
+def gesture_from_data(data: dict[str, Any]) -> Gesture:
+    """A gesture from plain data; values that an older version did not know are as sung."""
+    strokes = (Stroke(tuple((t, p) for t, p in s["points"]), s["keep_fine"]) for s in data.get("hand", ()))
+    return Gesture(**{**data, "hand": tuple(strokes)})
+
+
+def change_to_data(change: ContentChange) -> dict[str, Any]:
+    """A change as plain data: id to [before, after]."""
+    return {note_id: [edited_to_data(before), edited_to_data(after)] for note_id, (before, after) in change.items()}
+
+
+def change_from_data(data: dict[str, Any]) -> ContentChange:
+    """Inverse of `change_to_data`."""
+    return {note_id: (edited_from_data(pair[0]), edited_from_data(pair[1])) for note_id, pair in data.items()}
+
+
+def content_to_data(content: Content) -> dict[str, Any]:
+    """Everything edited of a track as plain data: id to state."""
+    parts = (content.notes, content.air, content.gaps)
+    return {key: edited_to_data(edited) for part in parts for key, edited in part.items()}
+
+
+def content_from_data(data: dict[str, Any]) -> Content:
+    """Inverse of `content_to_data`."""
+    parts: dict[type, dict[str, Any]] = {EditedNote: {}, EditedAir: {}, Gap: {}}
+    for key, state in data.items():
+        edited = edited_from_data(state)
+        parts[type(edited)][key] = edited
+    return Content(*parts.values())

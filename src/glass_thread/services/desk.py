@@ -1,0 +1,190 @@
+"""What one process keeps at hand of the tracks it works on: contents, plans and verdicts of steps, by step id.
+
+A step never changes, so nothing here ever has to be thrown away for being old.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import NamedTuple
+
+from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
+from ..core.document.scales import Key
+from ..core.measure.verdicts import Verdicts, judge, judge_again
+from ..core.plan.plan import Plan, Window, build_plan, changed_plan
+from ..core.signal.errors import AudioError, ParameterError
+from ..core.signal.types import Analysis
+from ..formats.plain_data import change_from_data, content_from_data, content_to_data
+from ..store.records import Song, Step, Track
+from .byte_cache import ByteCache
+from .songs import song_key
+from .sound import Sound
+from .workspace import Workspace
+
+STEPS_A_SNAPSHOT = 50
+CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES = 96 << 20, 192 << 20, 64 << 20
+_ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A track as it stands at one step: everything a reader needs, all of the same moment.
+
+    `step_id` is None for what is only tried out.
+    """
+
+    track: Track
+    song: Song
+    key: Key
+    analysis: Analysis
+    analysis_id: str
+    step_id: str | None
+    content: Content
+
+
+class Moved(NamedTuple):
+    """Two standings of one track, with their plans and verdicts, and the frames in which the plans may differ."""
+
+    before: Standing
+    after: Standing
+    plans: tuple[Plan, Plan]
+    verdicts: tuple[Verdicts, Verdicts]
+    windows: list[Window]
+
+
+def _items(content: Content) -> int:
+    return _ITEM_BYTES * (len(content.notes) + len(content.air) + len(content.gaps)) + 1000
+
+
+def _plan_bytes(plan: Plan) -> int:
+    return 4 * plan.correction.nbytes
+
+
+class Desk:
+    """Loads and derives standings of one data folder; safe to use from several threads."""
+
+    def __init__(self, workspace: Workspace) -> None:
+        self.workspace = workspace
+        self.sound = Sound(workspace.audio)
+        self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
+        self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
+        self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
+
+    def track(self, track_id: str) -> Track:
+        """A vocal track that is ready to be worked on."""
+        track = self.workspace.tracks.get(track_id)
+        if not track.ready or track.analysis_id is None:
+            raise ParameterError("This track has no notes: it is a backing, or it is still being analysed.")
+        return track
+
+    def analysis(self, track: Track) -> Analysis:
+        """What was found in a track; when that is missing or damaged, making it again is begun and said."""
+        assert track.analysis_id is not None
+        found = self.workspace.analyses.load(track.analysis_id)
+        if found is None:
+            self._analyse_again(track)
+            raise AudioError(
+                "What was found in this recording is missing or damaged in the data folder. It is being made again "
+                "now; open the track again in a moment. Your edits are safe."
+            )
+        return found
+
+    def _analyse_again(self, track: Track) -> None:
+        waiting = [t for t in self.workspace.tasks.of_song(track.song_id)
+                   if t.kind == "analyse" and t.track_id == track.id and t.state != "failed"]  # fmt: skip
+        if not waiting:
+            wanted = {"file": track.name}
+            task = self.workspace.tasks.add(kind="analyse", song_id=track.song_id, track_id=track.id, wanted=wanted)
+            self.workspace.enqueue(task.id)
+
+    def at(self, track_id: str, step_id: str | None = None) -> Standing:
+        """A track at a step of its history; without one at the head of the version that is worked on."""
+        track = self.track(track_id)
+        analysis = self.analysis(track)
+        if step_id is None:
+            assert track.version_id is not None
+            step_id = self.workspace.history.version(track.version_id).head_id
+        step = self.workspace.history.step_of(track_id, step_id)
+        song = self.workspace.songs.get(track.song_id)
+        assert track.analysis_id is not None
+        content = self._content(track.analysis_id, analysis, step)
+        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content)
+
+    def _content(self, analysis_id: str, analysis: Analysis, step: Step) -> Content:
+        known = self._contents.get((analysis_id, step.id))
+        if known is not None:
+            return known
+        parent = self._contents.get((analysis_id, step.parent_id))
+        if parent is not None:
+            content = apply_to_content(parent, change_from_data(step.change))
+            return self._contents.keep((analysis_id, step.id), content)
+        stored, steps = self.workspace.history.trail(step)
+        content = as_found(analysis) if stored is None else content_from_data(stored)
+        for one in steps:
+            content = apply_to_content(content, change_from_data(one.change))
+        if len(steps) >= STEPS_A_SNAPSHOT:
+            self.workspace.history.keep_snapshot(step.id, content_to_data(content))
+        return self._contents.keep((analysis_id, step.id), content)
+
+    def keep(self, standing: Standing, step: Step) -> Standing:
+        """Remember what was derived for a step that is now stored, and store its content now and then."""
+        stored = replace(standing, step_id=step.id)
+        self._contents.keep((standing.analysis_id, step.id), standing.content)
+        if step.number % STEPS_A_SNAPSHOT == 0:
+            self.workspace.history.keep_snapshot(step.id, content_to_data(standing.content))
+        return stored
+
+    def plan(self, standing: Standing) -> Plan:
+        """The plan of a standing; derived from another one of the same track where that is at hand."""
+        known = self._plans.get(_plan_key(standing))
+        if known is not None:
+            return known[1]
+        latest = self._plans.get((standing.analysis_id, standing.key))
+        if latest is not None:
+            content, plan = latest
+            change = difference_of(content, standing.content)
+            if len(change) < len(standing.content.notes) // 2 + 50:
+                return self._keep_plan(standing, self._derived(standing, plan, change)[0])
+        return self._keep_plan(standing, build_plan(standing.analysis, standing.content, standing.key))
+
+    @staticmethod
+    def _derived(standing: Standing, plan: Plan, change: ContentChange) -> tuple[Plan, list[Window]]:
+        return changed_plan(plan, standing.analysis, standing.content, change, standing.key)
+
+    def _keep_plan(self, standing: Standing, plan: Plan) -> Plan:
+        self._plans.keep((standing.analysis_id, standing.key), (standing.content, plan))
+        if standing.step_id is not None:
+            self._plans.keep(_plan_key(standing), (standing.content, plan))
+        return plan
+
+    def verdicts(self, standing: Standing) -> Verdicts:
+        """The verdicts on a standing."""
+        known = self._verdicts.get(_plan_key(standing)) if standing.step_id else None
+        if known is None:
+            known = judge(standing.analysis, standing.content, self.plan(standing), standing.key)
+            self._keep_verdicts(standing, known)
+        return known
+
+    def _keep_verdicts(self, standing: Standing, verdicts: Verdicts) -> None:
+        if standing.step_id is not None:
+            self._verdicts.keep(_plan_key(standing), verdicts)
+
+    def moved(self, before: Standing, after: Standing) -> Moved:
+        """The way from one standing to another of the same track; what is shared is not worked out again."""
+        change = difference_of(before.content, after.content)
+        old_plan, old_verdicts = self.plan(before), self.verdicts(before)
+        new_plan, windows = self._derived(after, old_plan, change)
+        verdicts = judge_again(old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key)
+        self._keep_plan(after, new_plan)
+        self._keep_verdicts(after, verdicts)
+        return Moved(before, after, (old_plan, new_plan), (old_verdicts, verdicts), windows)
+
+    def remember(self, moved: Moved, standing: Standing) -> Moved:
+        """The same move with its end stored as a step."""
+        self._keep_plan(standing, moved.plans[1])
+        self._keep_verdicts(standing, moved.verdicts[1])
+        return moved._replace(after=standing)
+
+
+def _plan_key(standing: Standing) -> tuple[str, str | None, Key]:
+    return standing.analysis_id, standing.step_id, standing.key

@@ -1,0 +1,130 @@
+"""The one writer of prints: block after block, at unity, untouched samples as they were."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ..core.document.content import Content
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Floats
+from ..core.signal.units import gain_to_db
+from ..core.signal.validation import in_range
+from ..core.synthesis.dither import quantise
+from ..formats.audio import AudioInfo, FlacWriter
+from ..formats.wav import WavWriter
+from .tasks import Reporter
+
+CONTAINERS = ("wav", "flac")
+DEPTHS = (16, 24, 32)
+Blocks = Iterator[tuple[int, Floats, Floats]]
+
+
+@dataclass(frozen=True)
+class PrintSummary:
+    """What a print holds: share of samples left as they are (0 to 1), peak in dBFS, what sounds different."""
+
+    untouched_share: float
+    peak_dbfs: float
+    notes_changed: int
+    air_changed: int = 0
+
+
+@dataclass(frozen=True)
+class PrintForm:
+    """How a print is written: container, bits (32 is float), lowering in dB, and its time stamp in samples."""
+
+    container: str
+    bits: int
+    lower_db: float = 0.0
+    time_reference: int | None = None
+
+
+def usual_depth(info: AudioInfo) -> int:
+    """The source's own depth, as far as prints have it."""
+    return 32 if info.is_float or info.bits > 24 or info.bits == 0 else max(16, info.bits)
+
+
+def print_form(
+    info: AudioInfo, *, container: str = "wav", bits: int | None = None, lower_db: float = 0.0,
+    time_reference: int | None = None,
+) -> PrintForm:  # fmt: skip
+    """A checked form; without `bits` the source's own depth, as far as the container has it."""
+    depth = usual_depth(info) if bits is None else bits
+    if container not in CONTAINERS or depth not in DEPTHS:
+        raise ParameterError("A print is wav or flac, at 16, 24 or 32 (float) bits.")
+    if container == "flac" and depth == 32:
+        if bits is not None:
+            raise ParameterError("FLAC holds 16 or 24 bits; choose one of them or WAV.")
+        depth = 24
+    return PrintForm(container, depth, in_range(lower_db, 0, 60, "Lower by (dB)"), time_reference)
+
+
+def changed_counts(content: Content) -> tuple[int, int]:
+    """How many notes, and how many air events and gaps, sound different."""
+    air = sum(not edited.is_as_sung for edited in content.air.values())
+    notes = sum(not edited.gesture.is_as_sung for edited in content.notes.values())
+    return notes, air + len(content.gaps)
+
+
+def write_print(
+    path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: tuple[int, int],
+    report: Reporter = lambda _stage, _share: None,
+) -> PrintSummary:  # fmt: skip
+    """Write blocks of (begin, source, tuned) samples to `path`.
+
+    Samples that no edit touched are written without dither and, at the
+    source's depth, bit-identical; edited ones get triangular dither at 16 and 24 bits.
+
+    Raises
+    ------
+    ParameterError
+        If the peak lies over full scale and neither lowering nor 32-bit float takes care of it.
+    """
+    gain = 10.0 ** (-form.lower_db / 20.0)
+    rng = np.random.default_rng(0)
+    scale = 1.0 if form.bits == 32 else 2.0 ** (form.bits - 1)
+    same, peak = 0, 0.0
+    writer = _writer(path, info, form)
+    try:
+        for begin, source, tuned in blocks:
+            report("Printing", 0.05 + 0.9 * begin / max(info.frames, 1))
+            edited = (source != tuned).any(axis=0)
+            tuned = tuned * gain if form.lower_db else tuned
+            peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
+            if peak > 1.0 and form.bits != 32:
+                over = float(gain_to_db(peak))
+                raise ParameterError(
+                    f"The peak is {over:.1f} dB over full scale: lower the print, or keep 32-bit float."
+                )
+            dithered = edited | bool(form.lower_db)
+            part = (
+                tuned.astype(np.float32) if form.bits == 32 else quantise(tuned, form.bits, dithered=dithered, rng=rng)
+            )
+            writer.write(part)
+            same += int((part / scale == source).all(axis=0).sum())
+    finally:
+        writer.close()
+    return PrintSummary(same / max(info.frames, 1), float(gain_to_db(peak)), *changed)
+
+
+def _writer(path: Path, info: AudioInfo, form: PrintForm) -> WavWriter | FlacWriter:
+    if form.container == "flac":
+        return FlacWriter(path, info.sample_rate, info.channels, bits=form.bits)
+    return WavWriter(
+        path, info.sample_rate, info.channels, info.frames, bits=form.bits, time_reference=form.time_reference
+    )
+
+
+def summarise(blocks: Blocks, changed: tuple[int, int]) -> PrintSummary:
+    """Untouched share and peak of what a print at the source's depth would hold."""
+    same = total = 0
+    peak = 0.0
+    for _begin, source, tuned in blocks:
+        same += int((source == tuned).all(axis=0).sum())
+        total += source.shape[1]
+        peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
+    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *changed)

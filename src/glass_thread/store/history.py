@@ -1,0 +1,318 @@
+"""Steps, versions and snapshots: the history of tracks.
+
+Steps are only ever added.  What moves are the heads of versions.
+"""
+
+from __future__ import annotations
+
+import json
+import time
+import zlib
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
+
+from ..core.signal.errors import NotFoundError, ParameterError, StaleEditError
+from .database import Database
+from .models import SnapshotRow, StepRow, TrackRow, VersionRow
+from .records import Step, StepEntry, Version
+from .repositories import new_id, record_of
+
+AS_FOUND = "As found"
+
+
+@dataclass(frozen=True)
+class NewStep:
+    """A step that is about to be added to a version whose head is `base`."""
+
+    version_id: str
+    base: str
+    label: str
+    operation: dict[str, Any]
+    change: dict[str, Any]
+
+
+class History:
+    """The step trees of all tracks, and the versions in them."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def begin(self, track_id: str, analysis_id: str) -> None:
+        """Give a track its root, As sung and Tuned, over an analysis."""
+        root, sung, tuned = new_id(), new_id(), new_id()
+        now = time.time()
+        with self._database.write() as session:
+            session.add(StepRow(id=root, track_id=track_id, parent_id=None, line=0, number=0, label=AS_FOUND,
+                                operation={"type": "as_found"}, change={}, created_at=now))  # fmt: skip
+            for position, (version, name, kind) in enumerate(((sung, "As sung", "as_sung"), (tuned, "Tuned", "tuned"))):
+                session.add(VersionRow(id=version, track_id=track_id, name=name, note="", kind=kind, head_id=root,
+                                       tip_id=root, position=position, created_at=now, removed_at=None))  # fmt: skip
+            chosen = {"analysis_id": analysis_id, "version_id": tuned}
+            session.execute(update(TrackRow).where(TrackRow.id == track_id).values(**chosen))
+
+    def step(self, step_id: str) -> Step:
+        """One step, or NotFoundError."""
+        with self._database.read() as session:
+            return record_of(Step, _step_row(session, step_id))
+
+    def step_of(self, track_id: str, step_id: str) -> Step:
+        """One step of a track, or NotFoundError."""
+        found = self.step(step_id)
+        if found.track_id != track_id:
+            raise NotFoundError("There is no such step in this track's history.")
+        return found
+
+    def trail(self, step: Step) -> tuple[dict[str, Any] | None, list[Step]]:
+        """The nearest stored content at or before a step, and the steps that lead on from there, oldest first.
+
+        Without a stored content the steps begin after the root.
+        """
+        with self._database.read() as session:
+            found: list[Step] = []
+            place: StepRow | None = _step_row(session, step.id)
+            while place is not None:
+                kept, first = _nearest_snapshot(session, place)
+                rows = _line(session, place, first)
+                found[:0] = [record_of(Step, row) for row in rows if row.parent_id is not None]
+                if kept is not None:
+                    return kept, found
+                place = session.get(StepRow, rows[0].parent_id) if rows[0].parent_id else None
+            return None, found
+
+    def keep_snapshot(self, step_id: str, content: dict[str, Any]) -> None:
+        """Store the content of a step, so that loading it never walks far."""
+        packed = zlib.compress(json.dumps(content, separators=(",", ":")).encode(), 3)
+        with self._database.write() as session:
+            if session.get(StepRow, step_id) is not None and session.get(SnapshotRow, step_id) is None:
+                session.add(SnapshotRow(step_id=step_id, content=packed))
+
+    def append(self, new: Sequence[NewStep]) -> list[tuple[Version, Step]]:
+        """Add steps to versions, all or none; a version that moved on from its `base` is a StaleEditError."""
+        with self._database.write() as session:
+            done = []
+            for one in new:
+                version = _version_at(session, one.version_id, one.base)
+                parent = _step_row(session, one.base)
+                row = StepRow(id=new_id(), track_id=version.track_id, parent_id=parent.id,
+                              line=_line_after(session, parent), number=parent.number + 1, label=one.label,
+                              operation=one.operation, change=one.change, created_at=time.time())  # fmt: skip
+                session.add(row)
+                version.head_id = version.tip_id = row.id
+                session.flush()
+                done.append((record_of(Version, version), record_of(Step, row)))
+            return done
+
+    def move_head(self, version_id: str, *, base: str, to: str) -> Version:
+        """Move a version's head; redo keeps leading where it did when the new head is on the way there."""
+        with self._database.write() as session:
+            version = _version_at(session, version_id, base)
+            target = _step_row(session, to)
+            if target.track_id != version.track_id:
+                raise NotFoundError("There is no such step in this track's history.")
+            tip = _step_row(session, version.tip_id)
+            if not any(row.id == target.id for row in _ancestors(session, tip, target.number)):
+                version.tip_id = target.id
+            version.head_id = target.id
+            session.flush()
+            return record_of(Version, version)
+
+    def next_towards(self, head: Step, tip_id: str) -> Step | None:
+        """The step after `head` on the way to a tip; None at the tip itself."""
+        with self._database.read() as session:
+            tip = _step_row(session, tip_id)
+            if tip.number <= head.number:
+                return None
+            for row in _ancestors(session, tip, head.number + 1):
+                if row.number == head.number + 1:
+                    return record_of(Step, row) if row.parent_id == head.id else None
+            return None
+
+    def path(self, step_id: str, *, before: int | None = None, most: int = 200) -> list[StepEntry]:
+        """The steps that lead to a step, newest first; those with a number below `before` when that is given."""
+        with self._database.read() as session:
+            found: list[StepEntry] = []
+            place: StepRow | None = _step_row(session, step_id)
+            while place is not None and len(found) < most:
+                top = place.number if before is None else min(place.number, before - 1)
+                rows = session.scalars(
+                    select(StepRow)
+                    .where(StepRow.track_id == place.track_id, StepRow.line == place.line, StepRow.number <= top)
+                    .order_by(StepRow.number.desc())
+                    .limit(most - len(found))
+                )
+                found += [_entry(row) for row in rows]
+                first = _first_of_line(session, place)
+                place = session.get(StepRow, first.parent_id) if first.parent_id else None
+            return found
+
+    def branches(self, track_id: str, on_path: set[int], *, most: int = 100) -> list[tuple[StepEntry, int]]:
+        """The last step of every line that is not on a path, newest first, with how many steps the line has."""
+        last = select(StepRow.line, func.max(StepRow.number).label("number"), func.count().label("steps")).where(
+            StepRow.track_id == track_id
+        ).group_by(StepRow.line).subquery()  # fmt: skip
+        with self._database.read() as session:
+            rows = session.execute(
+                select(StepRow, last.c.steps)
+                .join(last, (StepRow.line == last.c.line) & (StepRow.number == last.c.number))
+                .where(StepRow.track_id == track_id)
+                .order_by(StepRow.created_at.desc())
+            )
+            return [(_entry(row), steps) for row, steps in rows if row.line not in on_path][:most]
+
+    def lines_to(self, step_id: str) -> set[int]:
+        """The lines that the way from the root to a step runs through."""
+        with self._database.read() as session:
+            place: StepRow | None = _step_row(session, step_id)
+            lines = set()
+            while place is not None:
+                lines.add(place.line)
+                first = _first_of_line(session, place)
+                place = session.get(StepRow, first.parent_id) if first.parent_id else None
+            return lines
+
+    def versions(self, track_id: str, *, removed: bool = False) -> list[Version]:
+        """The versions of a track in their order; with `removed` those that were removed."""
+        gone = VersionRow.removed_at.is_not(None) if removed else VersionRow.removed_at.is_(None)
+        with self._database.read() as session:
+            rows = session.scalars(
+                select(VersionRow).where(VersionRow.track_id == track_id, gone).order_by(VersionRow.position)
+            )
+            return [record_of(Version, row) for row in rows]
+
+    def version(self, version_id: str) -> Version:
+        """One version, or NotFoundError."""
+        with self._database.read() as session:
+            return record_of(Version, _version_row(session, version_id))
+
+    def add_version(self, track_id: str, *, name: str, note: str, head_id: str) -> Version:
+        """A new version whose head is a step of the track."""
+        with self._database.write() as session:
+            if _step_row(session, head_id).track_id != track_id:
+                raise NotFoundError("There is no such step in this track's history.")
+            last = session.scalar(select(func.max(VersionRow.position)).where(VersionRow.track_id == track_id))
+            row = VersionRow(id=new_id(), track_id=track_id, name=name, note=note, kind="made", head_id=head_id,
+                             tip_id=head_id, position=(last or 0) + 1, created_at=time.time(),
+                             removed_at=None)  # fmt: skip
+            session.add(row)
+            session.flush()
+            return record_of(Version, row)
+
+    def change_version(self, version_id: str, **values: Any) -> Version:
+        """Change name, note or removal of a version."""
+        with self._database.write() as session:
+            row = _version_row(session, version_id)
+            for name, value in values.items():
+                setattr(row, name, value)
+            session.flush()
+            return record_of(Version, row)
+
+
+def _step_row(session: Session, step_id: str) -> StepRow:
+    row = session.get(StepRow, step_id)
+    if row is None:
+        raise NotFoundError("There is no such step; the track it belonged to may have been removed.")
+    return row
+
+
+def _version_row(session: Session, version_id: str) -> VersionRow:
+    row = session.get(VersionRow, version_id)
+    if row is None:
+        raise NotFoundError("There is no such version; it may have been removed.")
+    return row
+
+
+def _version_at(session: Session, version_id: str, base: str) -> VersionRow:
+    """A version that may be changed and whose head is `base`."""
+    row = _version_row(session, version_id)
+    if row.kind == "as_sung":
+        raise ParameterError("As sung stays as it was recorded. Switch to another version, or make one from here.")
+    if row.removed_at is not None:
+        raise ParameterError("This version was removed; bring it back before you change it.")
+    if row.head_id != base:
+        raise StaleEditError(
+            "This version was changed elsewhere in the meantime; the newer state is shown now.", current=row.head_id
+        )
+    return row
+
+
+def _first_of_line(session: Session, row: StepRow) -> StepRow:
+    return session.scalars(
+        select(StepRow).where(StepRow.track_id == row.track_id, StepRow.line == row.line).order_by(StepRow.number)
+        .limit(1)
+    ).one()  # fmt: skip
+
+
+def _line(session: Session, row: StepRow, first: int) -> list[StepRow]:
+    """The steps of a row's line from number `first` to the row, oldest first; never empty."""
+    return list(
+        session.scalars(
+            select(StepRow)
+            .where(StepRow.track_id == row.track_id, StepRow.line == row.line,
+                   StepRow.number.between(first, row.number))
+            .order_by(StepRow.number)
+        )
+    )  # fmt: skip
+
+
+def _ancestors(session: Session, row: StepRow, lowest: int) -> Iterator[StepRow]:
+    """For each line on the way back from a row: its step numbered `lowest`, if the way passes there, else its first."""
+    place: StepRow | None = row
+    while place is not None:
+        wanted = session.scalars(
+            select(StepRow).where(
+                StepRow.track_id == place.track_id, StepRow.line == place.line, StepRow.number == lowest
+            )
+        ).first()  # fmt: skip
+        if wanted is not None and wanted.number <= place.number:
+            yield wanted
+            return
+        first = _first_of_line(session, place)
+        yield first
+        place = session.get(StepRow, first.parent_id) if first.parent_id else None
+
+
+def _nearest_snapshot(session: Session, row: StepRow) -> tuple[dict[str, Any] | None, int]:
+    """The latest readable content kept on a row's line up to the row, and the number after it; else None and 0."""
+    found = session.execute(
+        select(SnapshotRow.content, StepRow.number)
+        .join(StepRow, StepRow.id == SnapshotRow.step_id)
+        .where(StepRow.track_id == row.track_id, StepRow.line == row.line, StepRow.number <= row.number)
+        .order_by(StepRow.number.desc())
+    )
+    for content, number in found:
+        try:
+            return json.loads(zlib.decompress(content)), number + 1
+        except (ValueError, zlib.error):
+            continue
+    return None, 0
+
+
+def _line_after(session: Session, parent: StepRow) -> int:
+    """The line of a new child: its parent's, or a new one when that goes on elsewhere."""
+    taken = session.scalar(
+        select(StepRow.id).where(
+            StepRow.track_id == parent.track_id, StepRow.line == parent.line, StepRow.number == parent.number + 1
+        )
+    )
+    if taken is None:
+        return parent.line
+    return 1 + int(session.scalar(select(func.max(StepRow.line)).where(StepRow.track_id == parent.track_id)) or 0)
+
+
+def _entry(row: StepRow) -> StepEntry:
+    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, first_place(row.change))
+
+
+def first_place(change: dict[str, Any]) -> float | None:
+    """Where in the recording a change begins, in seconds; None for one without a place."""
+    starts = []
+    for before, after in change.values():
+        state = after or before or {}
+        inner = state.get("note") or state.get("air") or state.get("gap") or {}
+        if "start_s" in inner:
+            starts.append(float(inner["start_s"]))
+    return min(starts, default=None)
