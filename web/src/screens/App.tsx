@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { MessageBanner, PageStyle } from "../components/Page";
+import { MessageBanner, PageStyle } from "../components/ui/Page";
 import { readAddress } from "../hooks/address";
 import { closeTrack, openTrack } from "../hooks/editing";
 import { Editor } from "./Editor";

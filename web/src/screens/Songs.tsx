@@ -1,6 +1,6 @@
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import styled from "styled-components";
-import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/ui";
+import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/ui/controls";
 import { secondsText } from "../document/time_text";
 import type { SongOut, TaskOut } from "../document/schema";
 import { goTo } from "../hooks/address";

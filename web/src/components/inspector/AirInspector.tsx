@@ -1,12 +1,12 @@
 import styled from "styled-components";
-import type { AirOut } from "../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
-import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../hooks/air";
-import { edit } from "../hooks/editing";
-import { hearSelection } from "../hooks/playing";
-import { useEditor } from "../hooks/useStore";
+import type { AirOut } from "../../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../../hooks/air";
+import { edit } from "../../hooks/editing";
+import { hearSelection } from "../../hooks/playing";
+import { useEditor } from "../../hooks/useStore";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
-import { Button, Choice, MainButton, Quiet, TypedField, ValueRow } from "./ui";
+import { Button, Choice, MainButton, Quiet, TypedField, ValueRow } from "../ui/controls";
 
 const KINDS = [
   ["sibilant", "Sibilant"],

@@ -1,9 +1,9 @@
 import styled from "styled-components";
-import { barText } from "../document/time_text";
-import { select, showPhrase } from "../hooks/editing";
-import { toggleDone, usePhrases } from "../hooks/phrases";
-import { useEditor } from "../hooks/useStore";
-import { Panel, Title } from "./ui";
+import { barText } from "../../document/time_text";
+import { select, showPhrase } from "../../hooks/editing";
+import { toggleDone, usePhrases } from "../../hooks/phrases";
+import { useEditor } from "../../hooks/useStore";
+import { Panel, Title } from "../ui/controls";
 
 const List = styled.ol`
   list-style: none;

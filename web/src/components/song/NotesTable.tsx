@@ -1,11 +1,11 @@
 import { useMemo, useRef, useState } from "react";
 import styled from "styled-components";
-import { centsOff, type NoteOut } from "../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
-import { barText } from "../document/time_text";
-import { editSelection, select } from "../hooks/editing";
-import { hearSelection } from "../hooks/playing";
-import { useEditor } from "../hooks/useStore";
+import { centsOff, type NoteOut } from "../../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { barText } from "../../document/time_text";
+import { editSelection, select } from "../../hooks/editing";
+import { hearSelection } from "../../hooks/playing";
+import { useEditor } from "../../hooks/useStore";
 
 const Scroll = styled.div`
   overflow: auto;

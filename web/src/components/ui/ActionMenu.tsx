@@ -1,6 +1,6 @@
 import { Menu, MenuItem, MenuTrigger, Popover } from "react-aria-components";
 import styled from "styled-components";
-import { Button } from "./ui";
+import { Button } from "./controls";
 
 const Sheet = styled(Popover)`
   background: var(--panel-solid);

@@ -1,12 +1,12 @@
 import { useEffect, useRef } from "react";
 import styled from "styled-components";
-import type { Listening } from "../document/model";
-import { barText, secondsText } from "../document/time_text";
-import { store } from "../document/store";
-import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../hooks/playing";
-import { markNow } from "../hooks/shaping";
-import { useEditor } from "../hooks/useStore";
-import { Button, Choice, MainButton, Segments } from "./ui";
+import type { Listening } from "../../document/model";
+import { barText, secondsText } from "../../document/time_text";
+import { store } from "../../document/store";
+import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../../hooks/playing";
+import { markNow } from "../../hooks/shaping";
+import { useEditor } from "../../hooks/useStore";
+import { Button, Choice, MainButton, Segments } from "../ui/controls";
 
 const Bar = styled.footer`
   display: flex;

@@ -1,8 +1,8 @@
 import { createGlobalStyle } from "styled-components";
 import styled from "styled-components";
-import { useEditor } from "../hooks/useStore";
-import { dismissMessage } from "../hooks/view";
-import { Button } from "./ui";
+import { useEditor } from "../../hooks/useStore";
+import { dismissMessage } from "../../hooks/view";
+import { Button } from "./controls";
 
 export const PageStyle = createGlobalStyle`
   :root {

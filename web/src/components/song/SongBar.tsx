@@ -1,13 +1,13 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { className, spelledWithFlats } from "../document/pitch_names";
-import { goTo } from "../hooks/address";
-import { redo, undo } from "../hooks/editing";
-import { useEditor } from "../hooks/useStore";
-import { setNight, showHelp, showPanel } from "../hooks/view";
-import { PrintWindow } from "./PrintWindow";
-import { SongWindow } from "./SongWindow";
-import { Button, Choice, MainButton, Segments } from "./ui";
+import { className, spelledWithFlats } from "../../document/pitch_names";
+import { goTo } from "../../hooks/address";
+import { redo, undo } from "../../hooks/editing";
+import { useEditor } from "../../hooks/useStore";
+import { setNight, showHelp, showPanel } from "../../hooks/view";
+import { PrintWindow } from "../windows/PrintWindow";
+import { SongWindow } from "../windows/SongWindow";
+import { Button, Choice, MainButton, Segments } from "../ui/controls";
 
 const Bar = styled.header`
   display: flex;

@@ -1,14 +1,14 @@
 import { useState } from "react";
-import { signed } from "../document/pitch_names";
-import type { AirOut, PreviewOut } from "../document/schema";
-import { showAir } from "../hooks/air";
-import { reachOf, type ReachName } from "../hooks/reach";
-import { clearStackBreaths } from "../hooks/stack";
-import { useEditor } from "../hooks/useStore";
-import { showWindow } from "../hooks/view";
+import { signed } from "../../document/pitch_names";
+import type { AirOut, PreviewOut } from "../../document/schema";
+import { showAir } from "../../hooks/air";
+import { reachOf, type ReachName } from "../../hooks/reach";
+import { clearStackBreaths } from "../../hooks/stack";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
 import { Check, Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Quiet, ValueRow } from "./ui";
+import { Button, Quiet, ValueRow } from "../ui/controls";
 
 function useReach(): [ReachName, (reach: ReachName) => void, boolean] {
   const some = useEditor((s) => s.selection.size + s.airSelection.size > 0);

@@ -1,10 +1,10 @@
 import { type FormEvent, useState } from "react";
 import styled from "styled-components";
-import { className, spelledWithFlats } from "../document/pitch_names";
-import type { KeyOut, SongChangeIn } from "../document/schema";
-import { changeSong } from "../hooks/songs";
-import { useEditor } from "../hooks/useStore";
-import { Button, Choice, Field, MainButton, Quiet, Window } from "./ui";
+import { className, spelledWithFlats } from "../../document/pitch_names";
+import type { KeyOut, SongChangeIn } from "../../document/schema";
+import { changeSong } from "../../hooks/songs";
+import { useEditor } from "../../hooks/useStore";
+import { Button, Choice, Field, MainButton, Quiet, Window } from "../ui/controls";
 
 const SCALES = [
   "major",

@@ -1,9 +1,9 @@
 import styled from "styled-components";
-import { useEditor } from "../hooks/useStore";
-import { showWindow, takeTool } from "../hooks/view";
-import { showAirAs } from "../hooks/air";
-import { type Action, ActionMenu } from "./ActionMenu";
-import { Button, Segments } from "./ui";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow, takeTool } from "../../hooks/view";
+import { showAirAs } from "../../hooks/air";
+import { type Action, ActionMenu } from "../ui/ActionMenu";
+import { Button, Segments } from "../ui/controls";
 
 const LEVEL_WINDOWS: Action[] = [
   ["Soften harsh sibilants…", () => showWindow("soften")],

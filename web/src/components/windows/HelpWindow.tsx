@@ -1,8 +1,8 @@
 import styled from "styled-components";
-import { KEYS } from "../hooks/useKeyboard";
-import { useEditor } from "../hooks/useStore";
-import { showHelp } from "../hooks/view";
-import { Button, Window } from "./ui";
+import { KEYS } from "../../hooks/useKeyboard";
+import { useEditor } from "../../hooks/useStore";
+import { showHelp } from "../../hooks/view";
+import { Button, Window } from "../ui/controls";
 
 const List = styled.dl`
   columns: 2;

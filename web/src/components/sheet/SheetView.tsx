@@ -1,12 +1,12 @@
 import { useRef } from "react";
 import styled from "styled-components";
-import type { AirOut } from "../document/model";
-import { pitchLabel, signed, spelledWithFlats } from "../document/pitch_names";
-import { selectedAir } from "../hooks/air";
-import { selectedNotes } from "../hooks/editing";
-import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../hooks/useSheet";
-import { useEditor } from "../hooks/useStore";
-import { centreViewAt } from "../hooks/view";
+import type { AirOut } from "../../document/model";
+import { pitchLabel, signed, spelledWithFlats } from "../../document/pitch_names";
+import { selectedAir } from "../../hooks/air";
+import { selectedNotes } from "../../hooks/editing";
+import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../../hooks/useSheet";
+import { useEditor } from "../../hooks/useStore";
+import { centreViewAt } from "../../hooks/view";
 import { NoteStrip } from "./NoteStrip";
 import { SheetHint } from "./SheetHint";
 

@@ -1,14 +1,14 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
-import { barText } from "../document/time_text";
-import { showPhrase } from "../hooks/editing";
-import { usePhrases } from "../hooks/phrases";
-import { findAlike } from "../hooks/shaping";
-import { useEditor } from "../hooks/useStore";
-import { showWindow } from "../hooks/view";
+import { barText } from "../../document/time_text";
+import { showPhrase } from "../../hooks/editing";
+import { usePhrases } from "../../hooks/phrases";
+import { findAlike } from "../../hooks/shaping";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
 import { Check, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Quiet } from "./ui";
+import { Button, Quiet } from "../ui/controls";
 
 const Offer = styled.div`
   display: flex;

@@ -1,6 +1,6 @@
 import { type ReactNode, useEffect, useRef } from "react";
 import styled from "styled-components";
-import { Button } from "./ui";
+import { Button } from "../ui/controls";
 
 const Frame = styled.section`
   position: fixed;

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { takePreview } from "../hooks/previewing";
-import { reachOf, type ReachName } from "../hooks/reach";
-import { useEditor } from "../hooks/useStore";
-import { showWindow } from "../hooks/view";
+import { takePreview } from "../../hooks/previewing";
+import { reachOf, type ReachName } from "../../hooks/reach";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
 import { Check, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Quiet, Segments, ValueRow } from "./ui";
+import { Button, Quiet, Segments, ValueRow } from "../ui/controls";
 
 /** Notes brought towards the part's usual level. */
 export function EvenOutWindow() {

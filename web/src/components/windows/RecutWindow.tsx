@@ -1,12 +1,12 @@
 import { useState } from "react";
 import styled from "styled-components";
-import type { PreviewOut } from "../document/schema";
-import { makeNoteAtCursor } from "../hooks/shaping";
-import { useEditor } from "../hooks/useStore";
-import { showWindow } from "../hooks/view";
+import type { PreviewOut } from "../../document/schema";
+import { makeNoteAtCursor } from "../../hooks/shaping";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
 import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Quiet, ValueRow } from "./ui";
+import { Button, Quiet, ValueRow } from "../ui/controls";
 
 const Lost = styled.ul`
   margin: 0;

@@ -13,7 +13,7 @@ import {
   SliderTrack,
 } from "react-aria-components";
 import styled, { css } from "styled-components";
-import { readTyped } from "../document/values";
+import { readTyped } from "../../document/values";
 
 const control = css`
   font: inherit;

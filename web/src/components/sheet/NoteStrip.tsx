@@ -1,11 +1,11 @@
 import { useRef, useState } from "react";
 import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
 import styled from "styled-components";
-import type { NoteOut } from "../document/model";
-import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../document/values";
-import { setValue } from "../hooks/editing";
-import { useNotePlace } from "../hooks/useSheet";
-import { useEditor } from "../hooks/useStore";
+import type { NoteOut } from "../../document/model";
+import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../../document/values";
+import { setValue } from "../../hooks/editing";
+import { useNotePlace } from "../../hooks/useSheet";
+import { useEditor } from "../../hooks/useStore";
 
 const Strip = styled.div`
   position: absolute;

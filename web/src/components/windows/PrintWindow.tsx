@@ -1,8 +1,8 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { signed } from "../document/pitch_names";
-import { printFile, usePrintSummary } from "../hooks/printing";
-import { Button, MainButton, Quiet, Segments, Window } from "./ui";
+import { signed } from "../../document/pitch_names";
+import { printFile, usePrintSummary } from "../../hooks/printing";
+import { Button, MainButton, Quiet, Segments, Window } from "../ui/controls";
 
 const Rows = styled.div`
   display: grid;

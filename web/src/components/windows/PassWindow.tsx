@@ -1,12 +1,12 @@
 import { useEffect, useState } from "react";
-import type { TunePassOut } from "../document/schema";
-import { loadPasses, passReach, type PassSettings, savePass } from "../hooks/passes";
-import { hearSelection } from "../hooks/playing";
-import { useEditor } from "../hooks/useStore";
-import { showWindow } from "../hooks/view";
+import type { TunePassOut } from "../../document/schema";
+import { loadPasses, passReach, type PassSettings, savePass } from "../../hooks/passes";
+import { hearSelection } from "../../hooks/playing";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
 import { Check, Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Choice, Field, Quiet, Segments, ValueRow } from "./ui";
+import { Button, Choice, Field, Quiet, Segments, ValueRow } from "../ui/controls";
 
 const FIRST: PassSettings = {
   pull: 0.75,

@@ -1,7 +1,7 @@
 import styled from "styled-components";
-import { makeOfStretch } from "../hooks/air";
-import { useEditor } from "../hooks/useStore";
-import { Button } from "./ui";
+import { makeOfStretch } from "../../hooks/air";
+import { useEditor } from "../../hooks/useStore";
+import { Button } from "../ui/controls";
 
 const Pill = styled.div`
   position: absolute;

@@ -1,10 +1,10 @@
 import styled from "styled-components";
-import { signed } from "../document/pitch_names";
-import type { LoudnessesOut, LoudnessOut } from "../document/schema";
-import { useLoudness } from "../hooks/loudness";
-import { showWindow } from "../hooks/view";
+import { signed } from "../../document/pitch_names";
+import type { LoudnessesOut, LoudnessOut } from "../../document/schema";
+import { useLoudness } from "../../hooks/loudness";
+import { showWindow } from "../../hooks/view";
 import { SideWindow } from "./SideWindow";
-import { Quiet } from "./ui";
+import { Quiet } from "../ui/controls";
 
 const Table = styled.table`
   border-collapse: collapse;

@@ -1,10 +1,10 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
-import type { PreviewOut } from "../document/schema";
-import { dropPreview, takePreview, tryOut } from "../hooks/previewing";
-import type { ReachName } from "../hooks/reach";
-import { showWindow } from "../hooks/view";
-import { Button, MainButton, Segments } from "./ui";
+import type { PreviewOut } from "../../document/schema";
+import { dropPreview, takePreview, tryOut } from "../../hooks/previewing";
+import type { ReachName } from "../../hooks/reach";
+import { showWindow } from "../../hooks/view";
+import { Button, MainButton, Segments } from "../ui/controls";
 
 export const Line = styled.div`
   display: flex;

@@ -1,17 +1,17 @@
 import { useState } from "react";
 import styled from "styled-components";
-import type { NoteOut } from "../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
-import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../document/values";
-import { changeValueBy, editSelection, setValue } from "../hooks/editing";
-import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../hooks/shaping";
-import { beginSplit } from "../hooks/splitting";
-import { useEditor } from "../hooks/useStore";
-import { setStrainLimit, showWindow } from "../hooks/view";
-import { type Action, ActionMenu } from "./ActionMenu";
+import type { NoteOut } from "../../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../../document/values";
+import { changeValueBy, editSelection, setValue } from "../../hooks/editing";
+import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../../hooks/shaping";
+import { beginSplit } from "../../hooks/splitting";
+import { useEditor } from "../../hooks/useStore";
+import { setStrainLimit, showWindow } from "../../hooks/view";
+import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
-import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "./ui";
+import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "../ui/controls";
 
 const ROUNDINGS = [
   ["scale", "Scale"],
