@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import time
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -149,30 +149,37 @@ class History:
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
             return found
 
-    def branches(self, track_id: str, on_path: set[int], *, most: int = 100) -> list[tuple[StepEntry, int]]:
-        """The last step of every line that is not on a path, newest first, with how many steps the line has."""
-        last = select(StepRow.line, func.max(StepRow.number).label("number"), func.count().label("steps")).where(
-            StepRow.track_id == track_id
-        ).group_by(StepRow.line).subquery()  # fmt: skip
+    def branches(self, track_id: str, way: Mapping[int, int], *, most: int = 100) -> list[tuple[StepEntry, int]]:
+        """The ends of all lines that go on beside a way through the tree, newest first, and how many steps each has.
+
+        `way` holds the last number on the way for every line that it runs through, see `way_to`.
+        """
+        ends = (
+            select(StepRow.line, func.min(StepRow.number).label("first"), func.max(StepRow.number).label("number"))
+            .where(StepRow.track_id == track_id)
+            .group_by(StepRow.line)
+            .subquery()
+        )
         with self._database.read() as session:
             rows = session.execute(
-                select(StepRow, last.c.steps)
-                .join(last, (StepRow.line == last.c.line) & (StepRow.number == last.c.number))
+                select(StepRow, ends.c.first)
+                .join(ends, (StepRow.line == ends.c.line) & (StepRow.number == ends.c.number))
                 .where(StepRow.track_id == track_id)
                 .order_by(StepRow.created_at.desc())
             )
-            return [(_entry(row), steps) for row, steps in rows if row.line not in on_path][:most]
+            beside = ((row, row.number - way.get(row.line, first - 1)) for row, first in rows)
+            return [(_entry(row), steps) for row, steps in beside if steps > 0][:most]
 
-    def lines_to(self, step_id: str) -> set[int]:
-        """The lines that the way from the root to a step runs through."""
+    def way_to(self, step_id: str) -> dict[int, int]:
+        """The last number on every line that the way from the root to a step runs through."""
         with self._database.read() as session:
             place: StepRow | None = _step_row(session, step_id)
-            lines = set()
+            way: dict[int, int] = {}
             while place is not None:
-                lines.add(place.line)
+                way[place.line] = place.number
                 first = _first_of_line(session, place)
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
-            return lines
+            return way
 
     def versions(self, track_id: str, *, removed: bool = False) -> list[Version]:
         """The versions of a track in their order; with `removed` those that were removed."""

@@ -63,7 +63,7 @@ export const api = {
   changeTrack: (id: string, values: TrackChangeIn) => json<TrackOut>(`/tracks/${id}`, "PATCH", values),
   removeTrack: (id: string) => json<undefined>(`/tracks/${id}`, "DELETE"),
   analysis: (id: string) => json<AnalysisOut>(`/tracks/${id}/analysis`),
-  document: (id: string) => json<DocumentOut>(`/tracks/${id}/document`),
+  content: (id: string) => json<DocumentOut>(`/tracks/${id}/document`),
   edit: (id: string, base_revision: number, operation: Record<string, unknown>) =>
     json<DocumentOut>(`/tracks/${id}/edits`, "POST", { base_revision, operation }),
   undo: (id: string, base_revision: number) => json<DocumentOut>(`/tracks/${id}/undo`, "POST", { base_revision }),

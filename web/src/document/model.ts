@@ -54,7 +54,7 @@ export interface Spectrum {
 }
 
 /** What a gesture under way shows on the sheet besides a moved note. */
-export type Mark =
+export type Sketch =
   | { kind: "split"; proposal: SplitOut }
   | { kind: "edge"; noteId: string; side: "start" | "end"; at_s: number }
   | { kind: "glide"; noteId: string; glide_ms: number; bend: number }

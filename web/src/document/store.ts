@@ -7,7 +7,7 @@ import type {
   DocumentOut,
   DragPreview,
   Listening,
-  Mark,
+  Sketch,
   Preview,
   Spectrum,
   SongOut,
@@ -27,7 +27,7 @@ export interface EditorState {
   songs: SongOut[] | null;
   song: SongOut | null;
   trackId: string | null;
-  document: DocumentOut | null;
+  content: DocumentOut | null;
   analysis: AnalysisOut | null;
   curves: Curves | null;
   selection: ReadonlySet<string>;
@@ -37,7 +37,7 @@ export interface EditorState {
   drag: DragPreview | null;
   tool: Tool;
   stripHidden: boolean;
-  mark: Mark | null;
+  sketch: Sketch | null;
   /** the handle that the pointer is near */
   nearHandle: "start" | "end" | "glide" | null;
   preview: Preview | null;
@@ -68,7 +68,7 @@ export const store = createStore<EditorState>(() => ({
   songs: null,
   song: null,
   trackId: null,
-  document: null,
+  content: null,
   analysis: null,
   curves: null,
   selection: new Set<string>(),
@@ -77,7 +77,7 @@ export const store = createStore<EditorState>(() => ({
   drag: null,
   tool: "select",
   stripHidden: false,
-  mark: null,
+  sketch: null,
   nearHandle: null,
   preview: null,
   copied: [],

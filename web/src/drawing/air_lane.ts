@@ -1,6 +1,6 @@
 /** Air lane: every kind with its own shape and texture, as high as it sounds; the as-sung height stays as a ghost. */
 
-import type { AirOut, Mark } from "../document/model";
+import type { AirOut, Sketch } from "../document/model";
 import { signed } from "../document/pitch_names";
 import { airHeight } from "../geometry/air";
 import { type Lanes, timeToX } from "../geometry/viewport";
@@ -12,15 +12,15 @@ import { FONT, type Theme } from "./theme";
 const NAMES: Record<string, string> = { sibilant: "sib", consonant: "con", breath: "breath" };
 
 /** The change of level an event will have, with a drag under way. */
-function changeOf(event: AirOut, mark: Mark | null): { db: number; muted: boolean } {
-  if (mark?.kind !== "level" || mark.of !== "air" || !mark.ids.includes(event.id))
+function changeOf(event: AirOut, sketch: Sketch | null): { db: number; muted: boolean } {
+  if (sketch?.kind !== "level" || sketch.of !== "air" || !sketch.ids.includes(event.id))
     return { db: event.change_db, muted: event.muted };
-  return { db: Math.min(12, Math.max(-60, event.change_db + mark.db)), muted: false };
+  return { db: Math.min(12, Math.max(-60, event.change_db + sketch.db)), muted: false };
 }
 
-function spanOf(event: AirOut, mark: Mark | null): [number, number] {
-  if (mark?.kind !== "air_edge" || mark.airId !== event.id) return [event.start_s, event.end_s];
-  return mark.side === "start" ? [mark.at_s, event.end_s] : [event.start_s, mark.at_s];
+function spanOf(event: AirOut, sketch: Sketch | null): [number, number] {
+  if (sketch?.kind !== "air_edge" || sketch.airId !== event.id) return [event.start_s, event.end_s];
+  return sketch.side === "start" ? [sketch.at_s, event.end_s] : [event.start_s, sketch.at_s];
 }
 
 export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
@@ -42,11 +42,11 @@ export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
 
 function drawEvent(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, event: AirOut): void {
   const { top, height } = lanes.air;
-  const [start, end] = spanOf(event, data.mark);
+  const [start, end] = spanOf(event, data.sketch);
   const x = timeToX(start, data.view, lanes);
   const width = Math.max(2, timeToX(end, data.view, lanes) - x);
   if (x > lanes.width || x + width < lanes.gutter) return;
-  const change = changeOf(event, data.mark);
+  const change = changeOf(event, data.sketch);
   const floor = top + height - 3;
   const sung = airHeight(event.level_db, lanes);
   const tall = change.muted ? 0 : airHeight(event.level_db + change.db, lanes);
@@ -87,7 +87,7 @@ function drawWords(
     chosen: boolean;
   },
 ): void {
-  const dragged = data.mark?.kind === "level" && data.mark.of === "air" && data.mark.ids.includes(event.id);
+  const dragged = data.sketch?.kind === "level" && data.sketch.of === "air" && data.sketch.ids.includes(event.id);
   const left = at.x + (event.harsh_db !== null ? 12 : 2);
   ctx.font = `${at.chosen || dragged ? 650 : 450} 11px ${FONT}`;
   ctx.fillStyle = at.chosen ? theme.select : at.edited ? theme.tuned : theme.muted;

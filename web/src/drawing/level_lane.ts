@@ -35,8 +35,8 @@ export function drawLevelLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data:
     const x = timeToX(note.start_s, data.view, lanes);
     const end = timeToX(note.end_s, data.view, lanes);
     if (end < lanes.gutter || x > lanes.width) continue;
-    const dragged = data.mark?.kind === "level" && data.mark.of === "note" && data.mark.ids.includes(note.id);
-    const by = dragged && data.mark?.kind === "level" ? data.mark.db : 0;
+    const dragged = data.sketch?.kind === "level" && data.sketch.of === "note" && data.sketch.ids.includes(note.id);
+    const by = dragged && data.sketch?.kind === "level" ? data.sketch.db : 0;
     const change = Math.min(12, Math.max(-24, note.gesture.level_db + by));
     ctx.fillStyle = theme.rail;
     if (change !== 0) ctx.fillRect(x, yOf(note.level_db), end - x - 1, 1);

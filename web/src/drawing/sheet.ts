@@ -3,7 +3,7 @@
 import { layLanes } from "../geometry/viewport";
 import { drawAirLane } from "./air_lane";
 import { drawLevelLane } from "./level_lane";
-import { drawMarks } from "./marks";
+import { drawSketch } from "./sketch";
 import { drawPitchLane } from "./pitch_lane";
 import { drawRuler } from "./ruler";
 import type { SheetData } from "./sheet_data";
@@ -23,7 +23,7 @@ export function drawSheet(
   drawAirLane(ctx, lanes, data, theme);
   drawLevelLane(ctx, lanes, data, theme);
   drawPitchLane(ctx, lanes, data, theme);
-  drawMarks(ctx, lanes, data, theme);
+  drawSketch(ctx, lanes, data, theme);
   ctx.fillStyle = theme.lineStrong;
   ctx.fillRect(lanes.gutter - 0.5, lanes.ruler, 1, height);
 }

@@ -6,7 +6,7 @@ import type {
   Curves,
   DragPreview,
   GapOut,
-  Mark,
+  Sketch,
   NoteOut,
   Spectrum,
   View,
@@ -28,7 +28,7 @@ export interface SheetData {
   spectrum: Spectrum | null;
   strainLimit: number;
   drag: DragPreview | null;
-  mark: Mark | null;
+  sketch: Sketch | null;
   nearHandle: string | null;
   view: View;
 }

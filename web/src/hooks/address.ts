@@ -46,7 +46,7 @@ export function restoreView(query: URLSearchParams): boolean {
   const [a, b] = (query.get("t") ?? "").split("_").map(Number);
   const [low, high] = (query.get("p") ?? "").split("_").map(Number);
   const ids = (query.get("notes") ?? "").split("_").filter(Boolean);
-  const known = new Set(store.getState().document?.notes.map((note) => note.id));
+  const known = new Set(store.getState().content?.notes.map((note) => note.id));
   store.setState({
     selection: new Set(ids.filter((id) => known.has(id))),
     panel: query.get("panel") === "table" ? "table" : "sheet",

@@ -11,8 +11,8 @@ import { pointerPlace } from "./splitting";
 const ADDED_S = 0.08;
 
 export function selectedAir(): AirOut[] {
-  const { document, airSelection } = store.getState();
-  return document?.air.filter((event) => airSelection.has(event.id)) ?? [];
+  const { content, airSelection } = store.getState();
+  return content?.air.filter((event) => airSelection.has(event.id)) ?? [];
 }
 
 export function selectAir(events: AirOut[], options: { add?: boolean } = {}): void {
@@ -22,7 +22,7 @@ export function selectAir(events: AirOut[], options: { add?: boolean } = {}): vo
     if (options.add && airSelection.has(event.id)) chosen.delete(event.id);
     else chosen.add(event.id);
   }
-  store.setState({ airSelection: chosen, selection: new Set(), mark: null });
+  store.setState({ airSelection: chosen, selection: new Set(), sketch: null });
   if (events.length === 1) showAir(events[0]!);
 }
 
@@ -37,17 +37,17 @@ export function showAir(event: AirOut): void {
 
 /** Into the air lane: of the chosen note's events the one nearest its start, else the next after the play position. */
 export function enterAir(): void {
-  const { document, cursor_s } = store.getState();
-  if (!document) return;
+  const { content, cursor_s } = store.getState();
+  if (!content) return;
   const note = selectedNotes()[0];
   if (selectedAir().length > 0) return leaveAir();
   const at = note ? note.start_s - 0.3 : cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
-  const own = document.air.filter((candidate) => candidate.owner === note?.id);
+  const own = content.air.filter((candidate) => candidate.owner === note?.id);
   const fromNote = (event: AirOut): number => Math.abs(event.end_s - (note?.start_s ?? 0));
   const event =
     own.sort((a, b) => fromNote(a) - fromNote(b))[0] ??
-    document.air.find((candidate) => candidate.end_s > at) ??
-    document.air.at(-1);
+    content.air.find((candidate) => candidate.end_s > at) ??
+    content.air.at(-1);
   if (event) selectAir([event]);
   else say("No air was found in this track; mark a stretch in the air lane to make some.", "trouble");
 }
@@ -55,13 +55,13 @@ export function enterAir(): void {
 /** Back to the note that the chosen event belongs to. */
 export function leaveAir(): void {
   const owner = selectedAir()[0]?.owner;
-  const note = store.getState().document?.notes.find((candidate) => candidate.id === owner);
+  const note = store.getState().content?.notes.find((candidate) => candidate.id === owner);
   if (note) select([note]);
   else store.setState({ airSelection: new Set() });
 }
 
 export function selectNextAir(step: 1 | -1, wanted: (event: AirOut) => boolean = () => true): void {
-  const air = store.getState().document?.air ?? [];
+  const air = store.getState().content?.air ?? [];
   const chosen = selectedAir();
   const from = step > 0 ? chosen.at(-1) : chosen[0];
   for (let i = air.findIndex((event) => event.id === from?.id) + step; i >= 0 && i < air.length; i += step) {
@@ -110,12 +110,12 @@ export function addAirAtCursor(): void {
 
 /** Make something of the marked stretch. */
 export async function makeOfStretch(type: "add_air" | "make_note"): Promise<void> {
-  const { mark, document } = store.getState();
-  if (mark?.kind !== "stretch" || !document) return;
-  const known = new Set([...document.notes, ...document.air].map((item) => item.id));
-  if (!(await edit({ type, start_s: mark.start_s, end_s: mark.end_s }))) return;
-  store.setState({ mark: null });
-  const now = store.getState().document;
+  const { sketch, content } = store.getState();
+  if (sketch?.kind !== "stretch" || !content) return;
+  const known = new Set([...content.notes, ...content.air].map((item) => item.id));
+  if (!(await edit({ type, start_s: sketch.start_s, end_s: sketch.end_s }))) return;
+  store.setState({ sketch: null });
+  const now = store.getState().content;
   const note = now?.notes.find((candidate) => !known.has(candidate.id));
   const event = now?.air.find((candidate) => !known.has(candidate.id));
   if (note) select([note]);
@@ -124,11 +124,11 @@ export async function makeOfStretch(type: "add_air" | "make_note"): Promise<void
 
 /** Show the air lane as level or as energy over frequency. */
 export async function showAirAs(airAs: "level" | "spectrum"): Promise<void> {
-  const { document, spectrum } = store.getState();
-  if (airAs === "spectrum" && document && spectrum?.trackId !== document.track_id) {
+  const { content, spectrum } = store.getState();
+  if (airAs === "spectrum" && content && spectrum?.trackId !== content.track_id) {
     const fine = await report(async () => {
-      const values = new Uint8Array(await api.spectrum(document.track_id));
-      store.setState({ spectrum: { trackId: document.track_id, bands: 24, values } });
+      const values = new Uint8Array(await api.spectrum(content.track_id));
+      store.setState({ spectrum: { trackId: content.track_id, bands: 24, values } });
     });
     if (!fine) return;
   }

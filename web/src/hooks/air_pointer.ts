@@ -3,23 +3,23 @@
 import { store, trackOf } from "../document/store";
 import { airAt, type AirHit } from "../geometry/air";
 import { layLanes } from "../geometry/viewport";
-import type { LaneDrag } from "../gestures/shape_level";
+import type { LaneDrag } from "../pointing/shape_level";
 import { selectAir } from "./air";
 import { pointerPlace } from "./splitting";
 
 /** The event or event edge under a point. */
 export function airUnder(x: number, y: number, width: number, height: number): AirHit | null {
-  const { document, view } = store.getState();
+  const { content, view } = store.getState();
   const lanes = layLanes(width, height);
-  if (!document || y < lanes.air.top || y >= lanes.level.top) return null;
-  return airAt(x, document.air, view, lanes);
+  if (!content || y < lanes.air.top || y >= lanes.level.top) return null;
+  return airAt(x, content.air, view, lanes);
 }
 
 /** A press in the air lane: on an event its level or edge is taken, beside one a stretch of time. */
 export function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: number, y: number): LaneDrag | null {
   const { airSelection } = store.getState();
   if (!hit) {
-    store.setState({ selection: new Set(), airSelection: new Set(), mark: null });
+    store.setState({ selection: new Set(), airSelection: new Set(), sketch: null });
     return { kind: "stretch", from_s: time_s };
   }
   if (event.shiftKey || event.ctrlKey || event.metaKey) {
@@ -33,9 +33,9 @@ export function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: numb
 
 /** A press without a drag: on one of several chosen events it chooses that one, on nothing it places the cursor. */
 export function releaseInAir(drag: LaneDrag, event: PointerEvent): void {
-  const { document, airSelection, playing } = store.getState();
+  const { content, airSelection, playing } = store.getState();
   if (drag.kind === "level" && drag.of === "air" && airSelection.size > 1 && !event.shiftKey) {
-    const pressed = document?.air.filter((a) => pointerPlace.time_s >= a.start_s && pointerPlace.time_s <= a.end_s);
+    const pressed = content?.air.filter((a) => pointerPlace.time_s >= a.start_s && pointerPlace.time_s <= a.end_s);
     if (pressed?.length) selectAir(pressed);
   }
   if (drag.kind === "stretch" && !playing)

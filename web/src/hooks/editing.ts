@@ -1,4 +1,4 @@
-/** Opening a track, and edits: every one goes to the server and comes back as the new document. */
+/** Opening a track, and edits: every one goes to the server and comes back as the new content. */
 
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
@@ -39,47 +39,47 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const vocals = song.tracks.filter((track) => track.ready && track.role !== "backing");
     const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
     if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
-    const [document, analysis] = await Promise.all([api.document(track.id), api.analysis(track.id)]);
+    const [content, analysis] = await Promise.all([api.content(track.id), api.analysis(track.id)]);
     const curves = await loadCurves(track.id, analysis.frames, analysis.hop_s);
-    store.setState({ song, trackId: track.id, document, analysis, curves, selection: new Set(), drag: null });
+    store.setState({ song, trackId: track.id, content, analysis, curves, selection: new Set(), drag: null });
     store.setState({
       airSelection: new Set(),
       spectrum: null,
       airAs: "level",
-      mark: null,
+      sketch: null,
       preview: null,
       copied: [],
       markedStep: null,
       tool: "select",
     });
-    if (!restoreView(query)) showPhrase(document.notes[0]?.phrase ?? 0);
+    if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
   });
 }
 
 export function showPhrase(index: number): void {
-  const { document, analysis, view } = store.getState();
+  const { content, analysis, view } = store.getState();
   const phrase = analysis?.phrases.find((candidate) => candidate.index === index);
-  if (!phrase || !document || !analysis) return;
-  const notes = document.notes.filter((note) => note.phrase === index);
+  if (!phrase || !content || !analysis) return;
+  const notes = content.notes.filter((note) => note.phrase === index);
   const pitches = notes.flatMap((note) => [note.centre_midi, note.target_midi]);
   store.setState({ view: clampView(fitStretch(phrase.start_s, phrase.end_s, pitches, view), analysis.duration_s) });
 }
 
-async function take(document: DocumentOut): Promise<void> {
+async function take(content: DocumentOut): Promise<void> {
   const { curves, analysis } = store.getState();
   if (!curves || !analysis) return;
-  transport.changed(document.track_id, document.changed);
-  const known = new Set(document.notes.map((note) => note.id));
+  transport.changed(content.track_id, content.changed);
+  const known = new Set(content.notes.map((note) => note.id));
   const selection = new Set([...store.getState().selection].filter((id) => known.has(id)));
-  const air = new Set(document.air.map((event) => event.id));
+  const air = new Set(content.air.map((event) => event.id));
   const airSelection = new Set([...store.getState().airSelection].filter((id) => air.has(id)));
-  store.setState({ document, selection, airSelection });
-  if (document.changed.length === 0) return;
-  const edited = await editedCurves(document.track_id, analysis.frames);
+  store.setState({ content, selection, airSelection });
+  if (content.changed.length === 0) return;
+  const edited = await editedCurves(content.track_id, analysis.frames);
   const now = store.getState();
-  if (now.document?.revision !== document.revision || !now.curves) return;
+  if (now.content?.revision !== content.revision || !now.curves) return;
   store.setState({ curves: { ...now.curves, ...edited } });
 }
 
@@ -89,12 +89,12 @@ let last: Promise<unknown> = Promise.resolve();
 function change(send: (trackId: string, revision: number) => Promise<DocumentOut>): Promise<boolean> {
   const next = last.then(() =>
     report(async () => {
-      const { document } = store.getState();
-      if (!document) return;
+      const { content } = store.getState();
+      if (!content) return;
       try {
-        await take(await send(document.track_id, document.revision));
+        await take(await send(content.track_id, content.revision));
       } catch (error) {
-        if (error instanceof ApiError && error.status === 409) await refresh(document.track_id);
+        if (error instanceof ApiError && error.status === 409) await refresh(content.track_id);
         throw error;
       }
     }),
@@ -112,8 +112,8 @@ export function settled(): Promise<unknown> {
 async function refresh(trackId: string): Promise<void> {
   const { analysis } = store.getState();
   if (!analysis) return;
-  const document = await api.document(trackId);
-  store.setState({ document, curves: await loadCurves(trackId, analysis.frames, analysis.hop_s) });
+  const content = await api.content(trackId);
+  store.setState({ content, curves: await loadCurves(trackId, analysis.frames, analysis.hop_s) });
   transport.changed(trackId, [{ start_s: 0, end_s: analysis.duration_s }]);
 }
 
@@ -137,8 +137,8 @@ export function redo(): Promise<boolean> {
 }
 
 export function selectedNotes(): NoteOut[] {
-  const { document, selection } = store.getState();
-  return document?.notes.filter((note) => selection.has(note.id)) ?? [];
+  const { content, selection } = store.getState();
+  return content?.notes.filter((note) => selection.has(note.id)) ?? [];
 }
 
 /** An edit on the selection; says so when nothing is selected. */
@@ -195,14 +195,14 @@ export function selectNext(
   step: 1 | -1,
   wanted: (note: NoteOut, from: NoteOut | undefined) => boolean = () => true,
 ): void {
-  const { document, cursor_s } = store.getState();
-  if (!document) return;
+  const { content, cursor_s } = store.getState();
+  if (!content) return;
   const chosen = selectedNotes();
   const from = step > 0 ? chosen.at(-1) : chosen[0];
-  const at = from ? document.notes.findIndex((note) => note.id === from.id) : -1;
-  const start = from ? at + step : document.notes.findIndex((note) => note.end_s > cursor_s);
-  for (let i = Math.max(0, start); i >= 0 && i < document.notes.length; i += step) {
-    const note = document.notes[i]!;
+  const at = from ? content.notes.findIndex((note) => note.id === from.id) : -1;
+  const start = from ? at + step : content.notes.findIndex((note) => note.end_s > cursor_s);
+  for (let i = Math.max(0, start); i >= 0 && i < content.notes.length; i += step) {
+    const note = content.notes[i]!;
     if (from && i === at) continue;
     if (wanted(note, from)) return select([note]);
     if (start < 0) return;
@@ -211,5 +211,5 @@ export function selectNext(
 
 /** Leave the editor. */
 export function closeTrack(): void {
-  store.setState({ song: null, trackId: null, document: null, analysis: null, curves: null, selection: new Set() });
+  store.setState({ song: null, trackId: null, content: null, analysis: null, curves: null, selection: new Set() });
 }

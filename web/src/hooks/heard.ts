@@ -38,7 +38,7 @@ function lanesNow(): Lanes {
 }
 
 export function exposeHeard(): void {
-  const notes = (): NoteOut[] => store.getState().document?.notes ?? [];
+  const notes = (): NoteOut[] => store.getState().content?.notes ?? [];
   window.glassThread = {
     async heard(kind, from_s, to_s, change) {
       const track = trackOf(store.getState());
@@ -48,8 +48,8 @@ export function exposeHeard(): void {
     notes,
     count: () => notes().length,
     selected: selectedNotes,
-    air: () => store.getState().document?.air ?? [],
-    gaps: () => store.getState().document?.gaps ?? [],
+    air: () => store.getState().content?.air ?? [],
+    gaps: () => store.getState().content?.gaps ?? [],
     lane: (which, time_s) => {
       const lane = lanesNow()[which];
       return [timeToX(time_s, store.getState().view, lanesNow()), lane.top + lane.height * 0.6];

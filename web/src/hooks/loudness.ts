@@ -16,7 +16,7 @@ export interface Measured {
 
 /** Measures whenever the edits or the selection change; null while it does. */
 export function useLoudness(): Measured | null {
-  const revision = useEditor((s) => s.document?.revision);
+  const revision = useEditor((s) => s.content?.revision);
   const selection = useEditor((s) => s.selection);
   const air = useEditor((s) => s.airSelection);
   const [measured, setMeasured] = useState<{ of: unknown[]; found: Measured } | null>(null);
@@ -24,11 +24,11 @@ export function useLoudness(): Measured | null {
     let current = true;
     const later = window.setTimeout(() => {
       void report(async () => {
-        const { document } = store.getState();
-        if (!document) return;
+        const { content } = store.getState();
+        if (!content) return;
         const reach = reachOf("selection");
-        const track = await api.loudness(document.track_id, 0, null);
-        const chosen = reach ? await api.loudness(document.track_id, reach.start_s, reach.end_s) : null;
+        const track = await api.loudness(content.track_id, 0, null);
+        const chosen = reach ? await api.loudness(content.track_id, reach.start_s, reach.end_s) : null;
         if (current) setMeasured({ of: [revision, selection, air], found: { track, selection: chosen } });
       });
     }, 200);

@@ -15,21 +15,21 @@ export interface PhraseRow {
   current: boolean;
 }
 
-function doneMark(index: number): string {
+function doneEntry(index: number): string {
   return `${store.getState().trackId ?? ""}:${index}`;
 }
 
 export function usePhrases(): PhraseRow[] {
-  const document = useEditor((s) => s.document);
+  const content = useEditor((s) => s.content);
   const analysis = useEditor((s) => s.analysis);
   const song = useEditor((s) => s.song);
   const role = useEditor((s) => trackOf(s)?.role);
   const view = useEditor((s) => s.view);
   const middle = (view.start_s + view.end_s) / 2;
   return useMemo(() => {
-    if (!document || !analysis || !song) return [];
+    if (!content || !analysis || !song) return [];
     return analysis.phrases.map((phrase) => {
-      const notes = document.notes.filter((note) => note.phrase === phrase.index);
+      const notes = content.notes.filter((note) => note.phrase === phrase.index);
       const flagged = notes.filter((note) => note.flags.length > 0);
       const byError = [...(flagged.length ? flagged : notes)].sort(
         (a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)),
@@ -41,17 +41,17 @@ export function usePhrases(): PhraseRow[] {
         notes: notes.length,
         flags: flagged.length,
         worst: byError[0],
-        done: song.done.includes(doneMark(phrase.index)),
+        done: song.done.includes(doneEntry(phrase.index)),
         current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
       };
     });
-  }, [document, analysis, song, role, middle]);
+  }, [content, analysis, song, role, middle]);
 }
 
 export function toggleDone(index: number): void {
   const { song } = store.getState();
   if (!song) return;
-  const mark = doneMark(index);
-  const done = song.done.includes(mark) ? song.done.filter((m) => m !== mark) : [...song.done, mark];
+  const entry = doneEntry(index);
+  const done = song.done.includes(entry) ? song.done.filter((m) => m !== entry) : [...song.done, entry];
   void changeSong({ done });
 }

@@ -39,13 +39,13 @@ function songEnd(): number {
 export function loopStretch(): { start_s: number; end_s: number } | null {
   const state = store.getState();
   const offset = trackOf(state)?.offset_s ?? 0;
-  const chosen = state.document?.notes.filter((note) => state.selection.has(note.id)) ?? [];
+  const chosen = state.content?.notes.filter((note) => state.selection.has(note.id)) ?? [];
   if (chosen.length > 0) {
     const start = Math.min(...chosen.map((n) => n.start_s));
     const end = Math.max(...chosen.map((n) => n.end_s));
     return { start_s: Math.max(0, start - PRE_ROLL_S) + offset, end_s: end + 0.25 + offset };
   }
-  const air = state.document?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
+  const air = state.content?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
   if (air.length > 0) {
     const start = Math.max(0, air[0]!.start_s - PRE_ROLL_S);
     return { start_s: start + offset, end_s: air.at(-1)!.end_s + 0.4 + offset };

@@ -11,17 +11,17 @@ let turn = 0;
 
 /** Show an operation on the sheet and under “preview”; answers what it would change, or null when it cannot be done. */
 export async function tryOut(operation: Record<string, unknown>): Promise<PreviewOut | null> {
-  const { document, analysis } = store.getState();
-  if (!document || !analysis) return null;
+  const { content, analysis } = store.getState();
+  if (!content || !analysis) return null;
   const mine = ++turn;
   let answer: PreviewOut | null = null;
   const fine = await report(async () => {
-    const tried = await api.preview(document.track_id, operation);
-    const curves = await editedCurves(document.track_id, analysis.frames, true);
+    const tried = await api.preview(content.track_id, operation);
+    const curves = await editedCurves(content.track_id, analysis.frames, true);
     if (mine !== turn) return;
     answer = tried;
     store.setState({ preview: { notes: tried.notes, air: tried.air, gaps: tried.gaps, curves } });
-    transport.changed(document.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
+    transport.changed(content.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
     listenTo("preview");
   });
   if (!fine && mine === turn) dropPreview();

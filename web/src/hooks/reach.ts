@@ -19,8 +19,8 @@ function count(number: number, one: string, many: string): string {
 
 /** The notes and the time that a name stands for now; null when nothing is selected. */
 export function reachOf(name: ReachName): Reach | null {
-  const { document, analysis, selection, view } = store.getState();
-  const notes = document?.notes ?? [];
+  const { content, analysis, selection, view } = store.getState();
+  const notes = content?.notes ?? [];
   if (name === "track") {
     return {
       noteIds: notes.map((note) => note.id),

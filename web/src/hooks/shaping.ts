@@ -9,10 +9,10 @@ import { report, say } from "./report";
 import { pointerPlace } from "./splitting";
 
 export function joinSelection(): void {
-  const { document } = store.getState();
+  const { content } = store.getState();
   const chosen = selectedNotes();
-  if (chosen.length === 1 && document) {
-    const next = document.notes[document.notes.findIndex((note) => note.id === chosen[0]!.id) + 1];
+  if (chosen.length === 1 && content) {
+    const next = content.notes[content.notes.findIndex((note) => note.id === chosen[0]!.id) + 1];
     if (next) return void edit({ type: "join", note_ids: [chosen[0]!.id, next.id] });
   }
   void editSelection({ type: "join" });
@@ -35,12 +35,12 @@ export function pasteGestures(targets: boolean): void {
 
 /** The phrase of the selection and those that repeat it in pitch and rhythm. */
 export async function findAlike(): Promise<{ phrase: number; alike: number[] } | null> {
-  const { document } = store.getState();
+  const { content } = store.getState();
   const first = selectedNotes()[0];
-  if (!document || !first) return null;
+  if (!content || !first) return null;
   let alike: number[] = [];
   const fine = await report(async () => {
-    alike = (await api.alike(document.track_id, first.phrase)).phrases;
+    alike = (await api.alike(content.track_id, first.phrase)).phrases;
   });
   return fine ? { phrase: first.phrase, alike } : null;
 }
@@ -66,14 +66,14 @@ export function centreAtPointer(): void {
 
 /** Make a note of the voiced stretch around the play position that belongs to none. */
 export function makeNoteAtCursor(): void {
-  const { document, curves, cursor_s } = store.getState();
-  if (!document || !curves) return;
+  const { content, curves, cursor_s } = store.getState();
+  if (!content || !curves) return;
   const at_s = cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
   const frame = Math.round(at_s / curves.hop_s);
   const free = (i: number): boolean => {
     const time_s = (i + 0.5) * curves.hop_s;
     const sung = Number.isFinite(curves.sung[i] ?? Number.NaN);
-    return sung && !document.notes.some((note) => time_s > note.start_s && time_s < note.end_s);
+    return sung && !content.notes.some((note) => time_s > note.start_s && time_s < note.end_s);
   };
   if (!free(frame)) return say("Put the play position on a sung stretch that is no note yet.", "trouble");
   let [a, b] = [frame, frame + 1];
@@ -84,11 +84,11 @@ export function makeNoteAtCursor(): void {
 
 /** Remember how it is now, to be compared with later. */
 export function markNow(): void {
-  const { document, analysis } = store.getState();
-  if (!document || !analysis) return;
-  const step = document.steps.filter((candidate) => candidate.in_force).at(-1)?.number ?? 0;
+  const { content, analysis } = store.getState();
+  if (!content || !analysis) return;
+  const step = content.steps.filter((candidate) => candidate.in_force).at(-1)?.number ?? 0;
   store.setState({ markedStep: step });
-  transport.changed(document.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
+  transport.changed(content.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
   say("Marked. “At mark” plays it as it is now, whatever you change from here.", "done");
 }
 

@@ -2,11 +2,11 @@
 
 import type { NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
-import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../gestures/drag_note";
-import { edgeMark, extendLine, glideMark, markOperation } from "../gestures/shape_note";
+import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../pointing/drag_note";
+import { edgeSketch, extendLine, glideSketch, sketchOperation } from "../pointing/shape_note";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { levelNoteAt } from "../geometry/air";
-import { laneMark, type LaneDrag } from "../gestures/shape_level";
+import { laneSketch, type LaneDrag } from "../pointing/shape_level";
 import { noteAt, notesIn } from "../geometry/hit_test";
 import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
 import { airUnder, beginInAir, releaseInAir } from "./air_pointer";
@@ -24,22 +24,22 @@ type Doing =
   | { kind: "ruler" };
 
 function noteUnder(x: number, y: number, width: number, height: number): NoteOut | null {
-  const { document, curves, view } = store.getState();
-  if (!document || !curves) return null;
+  const { content, curves, view } = store.getState();
+  if (!content || !curves) return null;
   const lanes = layLanes(width, height);
-  if (y >= lanes.level.top) return levelNoteAt(x, document.notes, view, lanes);
+  if (y >= lanes.level.top) return levelNoteAt(x, content.notes, view, lanes);
   if (y >= lanes.air.top) return null;
-  return noteAt(x, y, document.notes, curves, view, lanes);
+  return noteAt(x, y, content.notes, curves, view, lanes);
 }
 
 /** The handle of the selected note under a point. */
 function handleUnder(x: number, y: number, width: number, height: number): { handle: Handle; note: NoteOut } | null {
-  const { document, selection, view } = store.getState();
-  if (!document || selection.size !== 1) return null;
-  const note = document.notes.find((candidate) => selection.has(candidate.id));
+  const { content, selection, view } = store.getState();
+  if (!content || selection.size !== 1) return null;
+  const note = content.notes.find((candidate) => selection.has(candidate.id));
   if (!note) return null;
   const lanes = layLanes(width, height);
-  const handle = handleAt(x, y, handlesOf(note, document.notes, view, lanes));
+  const handle = handleAt(x, y, handlesOf(note, content.notes, view, lanes));
   return handle ? { handle, note } : null;
 }
 
@@ -72,16 +72,16 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       return setCursor(x, w, h);
     }
     const inPitch = y < lanes.air.top;
-    if (state.mark?.kind === "split") return void takeSplit();
+    if (state.sketch?.kind === "split") return void takeSplit();
     if (inPitch && state.tool === "draw") {
       doing = { kind: "draw" };
       const at: [number, number] = [xToTime(x, state.view, lanes), yToMidi(y, state.view, lanes)];
-      return store.setState({ mark: { kind: "line", points: [at], fine: event.shiftKey } });
+      return store.setState({ sketch: { kind: "line", points: [at], fine: event.shiftKey } });
     }
     if (inPitch && state.tool === "rub") {
       const at = xToTime(x, state.view, lanes);
       doing = { kind: "rub", from_s: at };
-      return store.setState({ mark: { kind: "rub", start_s: at, end_s: at } });
+      return store.setState({ sketch: { kind: "rub", start_s: at, end_s: at } });
     }
     const held = inPitch ? handleUnder(x, y, w, h) : null;
     if (held) {
@@ -118,7 +118,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     if (!doing) {
       const lanes = layLanes(w, h);
       pointerPlace.time_s = xToTime(x, state.view, lanes);
-      if (state.mark?.kind === "split") void proposeSplitAt(pointerPlace.time_s, event.altKey);
+      if (state.sketch?.kind === "split") void proposeSplitAt(pointerPlace.time_s, event.altKey);
       canvas.style.cursor = cursorOver(x, y, w, h);
       const nearHandle = handleUnder(x, y, w, h)?.handle.kind ?? null;
       if (nearHandle !== state.nearHandle) store.setState({ nearHandle });
@@ -127,29 +127,29 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     if (doing.kind === "handle") {
       const time_s = xToTime(x, state.view, layLanes(w, h));
       const { handle, note } = doing;
-      const mark =
-        handle.kind === "glide" ? glideMark(note, x - doing.x, y - doing.y) : edgeMark(note, handle.kind, time_s);
-      return store.setState({ mark });
+      const sketch =
+        handle.kind === "glide" ? glideSketch(note, x - doing.x, y - doing.y) : edgeSketch(note, handle.kind, time_s);
+      return store.setState({ sketch });
     }
     if (doing.kind === "lane") {
       const time_s = xToTime(x, state.view, layLanes(w, h));
-      return store.setState({ mark: laneMark(doing.drag, { time_s, y, fine: event.shiftKey }) });
+      return store.setState({ sketch: laneSketch(doing.drag, { time_s, y, fine: event.shiftKey }) });
     }
-    if (doing.kind === "draw" && state.mark?.kind === "line") {
+    if (doing.kind === "draw" && state.sketch?.kind === "line") {
       const lanes = layLanes(w, h);
       const to: [number, number] = [xToTime(x, state.view, lanes), yToMidi(y, state.view, lanes)];
-      const points = extendLine(state.mark.points, to, event.altKey);
-      return store.setState({ mark: { kind: "line", points, fine: event.shiftKey } });
+      const points = extendLine(state.sketch.points, to, event.altKey);
+      return store.setState({ sketch: { kind: "line", points, fine: event.shiftKey } });
     }
     if (doing.kind === "rub") {
       const to = xToTime(x, state.view, layLanes(w, h));
       const [start_s, end_s] = [Math.min(doing.from_s, to), Math.max(doing.from_s, to)];
-      return store.setState({ mark: { kind: "rub", start_s, end_s } });
+      return store.setState({ sketch: { kind: "rub", start_s, end_s } });
     }
     if (doing.kind === "ruler") setCursor(x, w, h);
     else if (doing.kind === "note" && state.song) {
       store.setState({ drag: dragTo(doing.drag, y, state.song, event.altKey ? "free" : undefined) });
-    } else if (doing.kind === "marquee" && state.document) {
+    } else if (doing.kind === "marquee" && state.content) {
       const { box } = doing;
       box.style.left = `${Math.min(x, doing.x)}px`;
       box.style.top = `${Math.min(y, doing.y)}px`;
@@ -157,7 +157,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       box.style.height = `${Math.abs(y - doing.y)}px`;
       const touched = notesIn(
         { x0: doing.x, y0: doing.y, x1: x, y1: y },
-        state.document.notes,
+        state.content.notes,
         state.view,
         layLanes(w, h),
       );
@@ -180,18 +180,18 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
   const finish = (): void => {
     if (doing?.kind === "marquee") doing.box.remove();
     doing = null;
-    store.setState({ drag: null, mark: null });
+    store.setState({ drag: null, sketch: null });
   };
 
   const up = (event: PointerEvent): void => {
-    const { drag: preview, mark } = store.getState();
-    if (doing?.kind === "lane" && mark?.kind === "stretch") {
+    const { drag: preview, sketch } = store.getState();
+    if (doing?.kind === "lane" && sketch?.kind === "stretch") {
       doing = null;
-      return store.setState({ mark: { ...mark, done: true } });
+      return store.setState({ sketch: { ...sketch, done: true } });
     }
-    if (doing?.kind === "lane" && !mark) releaseInAir(doing.drag, event);
-    if (doing && mark && mark.kind !== "split") {
-      const operation = markOperation(mark, { follow: !event.altKey });
+    if (doing?.kind === "lane" && !sketch) releaseInAir(doing.drag, event);
+    if (doing && sketch && sketch.kind !== "split") {
+      const operation = sketchOperation(sketch, { follow: !event.altKey });
       finish();
       if (operation) void edit(operation);
       return;
@@ -206,7 +206,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
   };
 
   const escape = (event: KeyboardEvent): void => {
-    if (event.key === "Escape" && (doing || store.getState().mark)) {
+    if (event.key === "Escape" && (doing || store.getState().sketch)) {
       event.preventDefault();
       event.stopPropagation();
       finish();

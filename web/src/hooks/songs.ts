@@ -36,11 +36,11 @@ export async function bringIn(songId: string, files: File[], role: string): Prom
 }
 
 export async function changeSong(values: SongChangeIn): Promise<boolean> {
-  const { song, document } = store.getState();
+  const { song, content } = store.getState();
   if (!song) return false;
   return report(async () => {
     store.setState({ song: await api.changeSong(song.id, values) });
-    if (document) store.setState({ document: await api.document(document.track_id) });
+    if (content) store.setState({ content: await api.content(content.track_id) });
   });
 }
 

@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import { store, trackOf } from "../document/store";
-import { markOperation } from "../gestures/shape_note";
+import { sketchOperation } from "../pointing/shape_note";
 import { edit, selectedNotes } from "./editing";
 import { report, say } from "./report";
 
@@ -13,20 +13,20 @@ let asked = 0;
 
 /** Show where the note under a time would be cut; `exact` takes the very place. */
 export async function proposeSplitAt(time_s: number, exact: boolean): Promise<void> {
-  const { document } = store.getState();
-  const note = document?.notes.find((candidate) => time_s > candidate.start_s && time_s < candidate.end_s);
-  if (!document || !note) return;
+  const { content } = store.getState();
+  const note = content?.notes.find((candidate) => time_s > candidate.start_s && time_s < candidate.end_s);
+  if (!content || !note) return;
   const turn = ++asked;
   await report(async () => {
-    const proposal = await api.splitProposal(document.track_id, note.id, time_s, exact);
-    if (turn === asked) store.setState({ mark: { kind: "split", proposal } });
+    const proposal = await api.splitProposal(content.track_id, note.id, time_s, exact);
+    if (turn === asked) store.setState({ sketch: { kind: "split", proposal } });
   });
 }
 
 /** Start splitting at the pointer, or, when it is over no chosen note, at the play position or the note's middle. */
 export async function beginSplit(): Promise<void> {
   const state = store.getState();
-  if (state.mark?.kind === "split") return takeSplit();
+  if (state.sketch?.kind === "split") return takeSplit();
   const note = selectedNotes()[0];
   const inside = (time_s: number): boolean => (note ? time_s > note.start_s && time_s < note.end_s : hasNote(time_s));
   const cursor = state.cursor_s - (trackOf(state)?.offset_s ?? 0);
@@ -37,14 +37,14 @@ export async function beginSplit(): Promise<void> {
 }
 
 function hasNote(time_s: number): boolean {
-  return store.getState().document?.notes.some((note) => time_s > note.start_s && time_s < note.end_s) ?? false;
+  return store.getState().content?.notes.some((note) => time_s > note.start_s && time_s < note.end_s) ?? false;
 }
 
 export async function takeSplit(): Promise<void> {
-  const { mark } = store.getState();
-  if (mark?.kind !== "split") return;
-  const operation = markOperation(mark, { follow: true });
+  const { sketch } = store.getState();
+  if (sketch?.kind !== "split") return;
+  const operation = sketchOperation(sketch, { follow: true });
   asked += 1;
-  store.setState({ mark: null });
+  store.setState({ sketch: null });
   if (operation) await edit(operation);
 }

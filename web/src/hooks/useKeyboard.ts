@@ -119,8 +119,8 @@ const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
   PageDown: () => pan(0.8),
   PageUp: () => pan(-0.8),
   Escape: () => {
-    const { tool, mark } = store.getState();
-    if (mark || tool !== "select") store.setState({ mark: null, tool: "select" });
+    const { tool, sketch } = store.getState();
+    if (sketch || tool !== "select") store.setState({ sketch: null, tool: "select" });
     else store.setState({ selection: new Set() });
   },
   x: () => void beginSplit(),
@@ -142,9 +142,9 @@ const PLAIN: Record<string, (event: KeyboardEvent) => void> = {
 
 /** All notes, or all air while air is chosen. */
 function selectAll(): void {
-  const { document } = store.getState();
-  if (selectedAir().length > 0) store.setState({ airSelection: new Set(document?.air.map((event) => event.id)) });
-  else store.setState({ selection: new Set(document?.notes.map((note) => note.id)) });
+  const { content } = store.getState();
+  if (selectedAir().length > 0) store.setState({ airSelection: new Set(content?.air.map((event) => event.id)) });
+  else store.setState({ selection: new Set(content?.notes.map((note) => note.id)) });
 }
 
 function withControl(event: KeyboardEvent): boolean {

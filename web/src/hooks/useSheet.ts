@@ -12,12 +12,12 @@ import { transport } from "./playing";
 
 function sheetData(): SheetData | null {
   const state = store.getState();
-  const { document, curves, analysis, song, selection, drag, view, preview } = state;
-  if (!document || !curves || !analysis || !song) return null;
+  const { content, curves, analysis, song, selection, drag, view, preview } = state;
+  if (!content || !curves || !analysis || !song) return null;
   return {
-    notes: preview?.notes ?? document.notes,
-    air: preview?.air ?? document.air,
-    gaps: preview?.gaps ?? document.gaps,
+    notes: preview?.notes ?? content.notes,
+    air: preview?.air ?? content.air,
+    gaps: preview?.gaps ?? content.gaps,
     curves: preview ? { ...curves, ...preview.curves } : curves,
     analysis,
     song,
@@ -27,7 +27,7 @@ function sheetData(): SheetData | null {
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
     drag,
-    mark: state.mark,
+    sketch: state.sketch,
     nearHandle: state.nearHandle,
     view,
   };
@@ -96,8 +96,8 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
     const place = (): void => {
       const box = element.current;
       const parent = box?.parentElement;
-      const { document, view, curves } = store.getState();
-      const notes = document?.notes ?? [];
+      const { content, view, curves } = store.getState();
+      const notes = content?.notes ?? [];
       const note = notes.find((candidate) => candidate.id === noteId);
       if (!box || !parent || !note || !curves) return;
       const lanes = layLanes(parent.clientWidth, parent.clientHeight);

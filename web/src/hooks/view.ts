@@ -30,7 +30,7 @@ export function showWindow(window: WindowName | null): void {
 
 /** Take a tool up; a second time puts it down. */
 export function takeTool(tool: Tool): void {
-  store.setState({ tool: store.getState().tool === tool ? "select" : tool, mark: null });
+  store.setState({ tool: store.getState().tool === tool ? "select" : tool, sketch: null });
 }
 
 export function showHelp(help: boolean): void {

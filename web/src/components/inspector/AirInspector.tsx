@@ -33,7 +33,7 @@ function seconds(typed: string): number {
 /** Values of the chosen air events. */
 export function AirValues({ air }: { air: AirOut[] }) {
   const song = useEditor((s) => s.song);
-  const notes = useEditor((s) => s.document?.notes);
+  const notes = useEditor((s) => s.content?.notes);
   const one = air.length === 1 ? air[0]! : null;
   const kind = shared(air, (event) => event.kind);
   const owner = one && notes?.find((note) => note.id === one.owner);

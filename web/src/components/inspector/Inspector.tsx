@@ -68,11 +68,11 @@ function shared<T>(notes: NoteOut[], read: (note: NoteOut) => T): T | null {
 
 export function Inspector() {
   const selection = useEditor((s) => s.selection);
-  const document = useEditor((s) => s.document);
+  const content = useEditor((s) => s.content);
   const [tab, setTab] = useState<"note" | "steps">("note");
   const airSelection = useEditor((s) => s.airSelection);
-  const notes = document?.notes.filter((note) => selection.has(note.id)) ?? [];
-  const air = document?.air.filter((event) => airSelection.has(event.id)) ?? [];
+  const notes = content?.notes.filter((note) => selection.has(note.id)) ?? [];
+  const air = content?.air.filter((event) => airSelection.has(event.id)) ?? [];
   return (
     <Panel aria-label="Inspector">
       <Title as="div">
@@ -152,7 +152,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
       <Fold>
-        <summary>Mark strained notes</summary>
+        <summary>Sketch strained notes</summary>
         <StrainLimit />
       </Fold>
     </Body>
@@ -160,7 +160,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
 }
 
 function NoNotes() {
-  const notes = useEditor((s) => s.document?.notes) ?? [];
+  const notes = useEditor((s) => s.content?.notes) ?? [];
   const limit = useEditor((s) => s.strainLimit);
   const count = (wanted: (note: NoteOut) => boolean) => notes.filter(wanted).length;
   return (
@@ -180,7 +180,7 @@ function NoNotes() {
         <dd>{count((note) => note.strain > limit)}</dd>
       </Facts>
       <Fold>
-        <summary>Mark strained notes</summary>
+        <summary>Sketch strained notes</summary>
         <StrainLimit />
       </Fold>
     </Body>
@@ -251,7 +251,7 @@ const StepList = styled.ol`
 `;
 
 function Steps() {
-  const steps = useEditor((s) => s.document?.steps) ?? [];
+  const steps = useEditor((s) => s.content?.steps) ?? [];
   const last = steps.filter((step) => step.in_force).at(-1)?.number ?? 0;
   return (
     <Body>

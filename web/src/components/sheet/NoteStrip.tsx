@@ -77,11 +77,11 @@ const Fader = styled(Slider)`
 
 /** The values of the chosen note as small faders right at it. */
 export function NoteStrip() {
-  const document = useEditor((s) => s.document);
+  const content = useEditor((s) => s.content);
   const selection = useEditor((s) => s.selection);
   const hidden = useEditor((s) => s.stripHidden);
-  const busy = useEditor((s) => s.drag !== null || s.mark !== null || s.tool !== "select" || s.preview !== null);
-  const notes = document?.notes.filter((note) => selection.has(note.id)) ?? [];
+  const busy = useEditor((s) => s.drag !== null || s.sketch !== null || s.tool !== "select" || s.preview !== null);
+  const notes = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   const box = useRef<HTMLDivElement>(null);
   useNotePlace(box, notes.length === 1 && !busy && !hidden ? notes[0]!.id : null);
   if (notes.length !== 1 || busy || hidden) return null;

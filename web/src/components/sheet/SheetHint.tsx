@@ -32,8 +32,8 @@ const TOOL_HINTS = {
 /** What the next click or key does, where the eye is. */
 export function SheetHint() {
   const tool = useEditor((s) => s.tool);
-  const splitting = useEditor((s) => s.mark?.kind === "split");
-  const stretch = useEditor((s) => s.mark?.kind === "stretch" && s.mark.done);
+  const splitting = useEditor((s) => s.sketch?.kind === "split");
+  const stretch = useEditor((s) => s.sketch?.kind === "stretch" && s.sketch.done);
   const previewing = useEditor((s) => s.preview !== null);
   if (stretch) {
     return (

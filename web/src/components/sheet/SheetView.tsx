@@ -92,7 +92,7 @@ export function SheetView() {
   usePlayhead(line);
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);
-  useEditor((s) => s.document);
+  useEditor((s) => s.content);
   useEditor((s) => s.airSelection);
   const first = selectedNotes()[0];
   const air = selectedAir();

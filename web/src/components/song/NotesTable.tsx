@@ -87,7 +87,7 @@ const COLUMNS: Column[] = [
 ];
 
 export function NotesTable() {
-  const notes = useEditor((s) => s.document?.notes);
+  const notes = useEditor((s) => s.content?.notes);
   const selection = useEditor((s) => s.selection);
   const song = useEditor((s) => s.song);
   const limit = useEditor((s) => s.strainLimit);

@@ -32,7 +32,7 @@ const Bar = styled.header`
 export function SongBar() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
-  const document = useEditor((s) => s.document);
+  const content = useEditor((s) => s.content);
   const panel = useEditor((s) => s.panel);
   const night = useEditor((s) => s.night);
   const [settings, setSettings] = useState(false);
@@ -71,10 +71,10 @@ export function SongBar() {
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undo()} isDisabled={!document?.can_undo} aria-label="Undo">
+      <Button onPress={() => void undo()} isDisabled={!content?.can_undo} aria-label="Undo">
         ↶ Undo
       </Button>
-      <Button onPress={() => void redo()} isDisabled={!document?.can_redo} aria-label="Redo">
+      <Button onPress={() => void redo()} isDisabled={!content?.can_redo} aria-label="Redo">
         ↷ Redo
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">

@@ -111,7 +111,7 @@ export function TransportBar() {
         ))}
       </Choice>
       <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
-        Mark (M)
+        Sketch (M)
       </Button>
       {hasBacking && (
         <label>

@@ -34,7 +34,7 @@ export function SoftenWindow() {
   const [reach, setReach, some] = useReach();
   const [over, setOver] = useState(6);
   const [to, setTo] = useState(3);
-  const air = useEditor((s) => s.document?.air) ?? [];
+  const air = useEditor((s) => s.content?.air) ?? [];
   const chosen = reachOf(reach);
   const operation = chosen && {
     type: "soften_harsh",
@@ -89,7 +89,7 @@ export function BreathsWindow() {
   const [reach, setReach, some] = useReach();
   const [level, setLevel] = useState(-6);
   const [gone, setGone] = useState(false);
-  const air = useEditor((s) => s.document?.air) ?? [];
+  const air = useEditor((s) => s.content?.air) ?? [];
   const chosen = reachOf(reach);
   const operation = chosen && {
     type: "set_breaths",

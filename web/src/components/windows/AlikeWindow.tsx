@@ -22,7 +22,7 @@ export function AlikeWindow() {
   const [found, setFound] = useState<{ phrase: number; alike: number[] } | null>(null);
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set());
   const [targets, setTargets] = useState(true);
-  const notes = useEditor((s) => s.document?.notes) ?? [];
+  const notes = useEditor((s) => s.content?.notes) ?? [];
   const song = useEditor((s) => s.song);
   const phrases = usePhrases();
   useEffect(() => void findAlike().then(setFound), []);

@@ -64,7 +64,7 @@ export function GapsWindow() {
   const [soft, setSoft] = useState(true);
   const [breaths, setBreaths] = useState(true);
   const view = useEditor((s) => s.view);
-  const cleared = useEditor((s) => s.document?.gaps.length ?? 0);
+  const cleared = useEditor((s) => s.content?.gaps.length ?? 0);
   const span = where === "track" ? {} : { start_s: Math.max(0, view.start_s), end_s: Math.max(0, view.end_s) };
   const operation = {
     type: "clear_gaps",

@@ -34,7 +34,7 @@ function LostEdits({ tried }: { tried: PreviewOut | null }) {
 export function RecutWindow() {
   const [amount, setAmount] = useState(0);
   const selection = useEditor((s) => s.selection);
-  const now = useEditor((s) => s.document?.notes.length ?? 0);
+  const now = useEditor((s) => s.content?.notes.length ?? 0);
   const operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
   const tried = useTried(operation);
   return (

@@ -1,6 +1,6 @@
 /** Gestures besides dragging a target: edges, glides and lines drawn by hand. */
 
-import type { Mark, NoteOut } from "../document/model";
+import type { Sketch, NoteOut } from "../document/model";
 import { laneOperation } from "./shape_level";
 
 const MS_PER_PIXEL = 2;
@@ -8,13 +8,13 @@ const BEND_PER_PIXEL = 1 / 60;
 const LONGEST_MS = 500;
 const STEP_S = 0.004;
 
-export function edgeMark(note: NoteOut, side: "start" | "end", time_s: number): Mark {
+export function edgeSketch(note: NoteOut, side: "start" | "end", time_s: number): Sketch {
   const room = 0.04;
   const at_s = side === "start" ? Math.min(time_s, note.end_s - room) : Math.max(time_s, note.start_s + room);
   return { kind: "edge", noteId: note.id, side, at_s: Math.max(0, at_s) };
 }
 
-export function glideMark(note: NoteOut, dx: number, dy: number): Mark {
+export function glideSketch(note: NoteOut, dx: number, dy: number): Sketch {
   const glide_ms = Math.min(LONGEST_MS, Math.max(0, note.gesture.glide_ms + dx * MS_PER_PIXEL));
   const bend = Math.min(1, Math.max(-1, note.gesture.glide_bend - dy * BEND_PER_PIXEL));
   return { kind: "glide", noteId: note.id, glide_ms, bend: Math.abs(bend) < 0.08 ? 0 : bend };
@@ -29,23 +29,29 @@ export function extendLine(points: [number, number][], to: [number, number], str
 }
 
 /** The edit that a finished gesture asks for, or null. */
-export function markOperation(mark: Mark, options: { follow: boolean }): Record<string, unknown> | null {
-  switch (mark.kind) {
+export function sketchOperation(sketch: Sketch, options: { follow: boolean }): Record<string, unknown> | null {
+  switch (sketch.kind) {
     case "edge":
-      return { type: "move_edge", note_id: mark.noteId, side: mark.side, at_s: mark.at_s, follow: options.follow };
+      return {
+        type: "move_edge",
+        note_id: sketch.noteId,
+        side: sketch.side,
+        at_s: sketch.at_s,
+        follow: options.follow,
+      };
     case "glide":
       return {
         type: "set",
-        note_ids: [mark.noteId],
-        values: { glide_ms: Math.round(mark.glide_ms), glide_bend: Math.round(mark.bend * 100) / 100 },
+        note_ids: [sketch.noteId],
+        values: { glide_ms: Math.round(sketch.glide_ms), glide_bend: Math.round(sketch.bend * 100) / 100 },
       };
     case "line":
-      return mark.points.length > 1 ? { type: "draw", points: mark.points, keep_fine: mark.fine } : null;
+      return sketch.points.length > 1 ? { type: "draw", points: sketch.points, keep_fine: sketch.fine } : null;
     case "rub":
-      return { type: "rub_out", start_s: mark.start_s, end_s: mark.end_s };
+      return { type: "rub_out", start_s: sketch.start_s, end_s: sketch.end_s };
     case "split":
-      return { type: "split", note_id: mark.proposal.note_id, at_s: mark.proposal.at_s, exact: true };
+      return { type: "split", note_id: sketch.proposal.note_id, at_s: sketch.proposal.at_s, exact: true };
     default:
-      return laneOperation(mark);
+      return laneOperation(sketch);
   }
 }

@@ -1,6 +1,6 @@
 /** Dragging levels in the air and level lanes, edges of air, and stretches of time. */
 
-import type { AirOut, Mark } from "../document/model";
+import type { AirOut, Sketch } from "../document/model";
 
 const DB_PER_PIXEL = 0.5;
 const FINE_DB_PER_PIXEL = 0.1;
@@ -12,7 +12,7 @@ export type LaneDrag =
   | { kind: "stretch"; from_s: number };
 
 /** What a drag in a lane shows at a place; null while it has not begun to move. */
-export function laneMark(drag: LaneDrag, at: { time_s: number; y: number; fine: boolean }): Mark | null {
+export function laneSketch(drag: LaneDrag, at: { time_s: number; y: number; fine: boolean }): Sketch | null {
   switch (drag.kind) {
     case "level": {
       const up = drag.fromY - at.y;
@@ -36,12 +36,13 @@ export function laneMark(drag: LaneDrag, at: { time_s: number; y: number; fine: 
 }
 
 /** The edit that a finished drag asks for, or null. */
-export function laneOperation(mark: Mark): Record<string, unknown> | null {
-  if (mark.kind === "level" && mark.db !== 0) {
-    return mark.of === "air"
-      ? { type: "nudge_air", air_ids: mark.ids, by_db: mark.db }
-      : { type: "nudge", note_ids: mark.ids, values: { level_db: mark.db } };
+export function laneOperation(sketch: Sketch): Record<string, unknown> | null {
+  if (sketch.kind === "level" && sketch.db !== 0) {
+    return sketch.of === "air"
+      ? { type: "nudge_air", air_ids: sketch.ids, by_db: sketch.db }
+      : { type: "nudge", note_ids: sketch.ids, values: { level_db: sketch.db } };
   }
-  if (mark.kind === "air_edge") return { type: "move_air_edge", air_id: mark.airId, side: mark.side, at_s: mark.at_s };
+  if (sketch.kind === "air_edge")
+    return { type: "move_air_edge", air_id: sketch.airId, side: sketch.side, at_s: sketch.at_s };
   return null;
 }

@@ -7,16 +7,16 @@ import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
-export function drawMarks(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+export function drawSketch(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   ctx.save();
   ctx.beginPath();
   ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
   ctx.clip();
   const chosen = data.selection.size === 1 ? data.notes.find((note) => data.selection.has(note.id)) : undefined;
   if (chosen && !data.drag) drawHandles(ctx, lanes, data, theme, chosen);
-  if (data.mark) drawMark(ctx, lanes, data, theme);
+  if (data.sketch) drawOne(ctx, lanes, data, theme);
   ctx.restore();
-  if (data.mark?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.mark);
+  if (data.sketch?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.sketch);
 }
 
 /** A stretch of time that is marked, over the pitch and air lanes. */
@@ -25,16 +25,16 @@ function drawStretch(
   lanes: Lanes,
   data: SheetData,
   theme: Theme,
-  mark: { start_s: number; end_s: number },
+  sketch: { start_s: number; end_s: number },
 ): void {
-  const x = timeToX(mark.start_s, data.view, lanes);
-  const width = timeToX(mark.end_s, data.view, lanes) - x;
+  const x = timeToX(sketch.start_s, data.view, lanes);
+  const width = timeToX(sketch.end_s, data.view, lanes) - x;
   ctx.fillStyle = theme.selectWash;
   ctx.fillRect(x, lanes.pitch.top, width, lanes.pitch.height + lanes.air.height);
   ctx.fillStyle = theme.select;
   ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
   ctx.fillRect(x + width - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
-  label(ctx, lanes, theme, `${(mark.end_s - mark.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
+  label(ctx, lanes, theme, `${(sketch.end_s - sketch.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
 }
 
 function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
@@ -70,26 +70,26 @@ function upright(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, x: n
   ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height);
 }
 
-function drawMark(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  const mark = data.mark!;
+function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const sketch = data.sketch!;
   const { view, song } = data;
   const xOf = (time_s: number): number => timeToX(time_s, view, lanes);
   const top = lanes.pitch.top + 6;
-  if (mark.kind === "split") {
-    const { at_s, left_midi, right_midi } = mark.proposal;
+  if (sketch.kind === "split") {
+    const { at_s, left_midi, right_midi } = sketch.proposal;
     const name = (midi: number): string => pitchLabel(midi - tuningOffset(song), spelledWithFlats(song));
     const x = xOf(at_s);
     upright(ctx, lanes, theme, x);
     ctx.font = `650 12px ${FONT}`;
     label(ctx, lanes, theme, name(left_midi), x - ctx.measureText(name(left_midi)).width - 18, top);
     label(ctx, lanes, theme, name(right_midi), x + 6, top);
-  } else if (mark.kind === "edge") {
-    upright(ctx, lanes, theme, xOf(mark.at_s));
-    label(ctx, lanes, theme, `${mark.side} ${mark.at_s.toFixed(2)} s`, xOf(mark.at_s) + 6, top);
-  } else if (mark.kind === "glide") {
-    const note = data.notes.find((candidate) => candidate.id === mark.noteId);
+  } else if (sketch.kind === "edge") {
+    upright(ctx, lanes, theme, xOf(sketch.at_s));
+    label(ctx, lanes, theme, `${sketch.side} ${sketch.at_s.toFixed(2)} s`, xOf(sketch.at_s) + 6, top);
+  } else if (sketch.kind === "glide") {
+    const note = data.notes.find((candidate) => candidate.id === sketch.noteId);
     if (!note) return;
-    const half = mark.glide_ms / 2000;
+    const half = sketch.glide_ms / 2000;
     ctx.fillStyle = theme.selectWash;
     ctx.fillRect(
       xOf(note.start_s - half),
@@ -97,18 +97,18 @@ function drawMark(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
       xOf(note.start_s + half) - xOf(note.start_s - half),
       lanes.pitch.height,
     );
-    const bend = mark.bend < -0.05 ? "early" : mark.bend > 0.05 ? "late" : "even";
-    label(ctx, lanes, theme, `Glide ${Math.round(mark.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
-  } else if (mark.kind === "line") {
+    const bend = sketch.bend < -0.05 ? "early" : sketch.bend > 0.05 ? "late" : "even";
+    label(ctx, lanes, theme, `Glide ${Math.round(sketch.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
+  } else if (sketch.kind === "line") {
     ctx.strokeStyle = theme.select;
     ctx.lineWidth = 2.5;
-    ctx.setLineDash(mark.fine ? [5, 3] : []);
+    ctx.setLineDash(sketch.fine ? [5, 3] : []);
     ctx.beginPath();
-    for (const [time_s, midi] of mark.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
+    for (const [time_s, midi] of sketch.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
     ctx.stroke();
     ctx.setLineDash([]);
-  } else if (mark.kind === "rub") {
+  } else if (sketch.kind === "rub") {
     ctx.fillStyle = theme.selectWash;
-    ctx.fillRect(xOf(mark.start_s), lanes.pitch.top, xOf(mark.end_s) - xOf(mark.start_s), lanes.pitch.height);
+    ctx.fillRect(xOf(sketch.start_s), lanes.pitch.top, xOf(sketch.end_s) - xOf(sketch.start_s), lanes.pitch.height);
   }
 }

@@ -1,0 +1,56 @@
+"""A workspace with one song, for tests of services."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from glass_thread.services.desk import Desk, Standing
+from glass_thread.services.edit import Done, edit
+from glass_thread.services.import_audio import import_audio
+from glass_thread.services.songs import create_song
+from glass_thread.services.tasks import run_task
+from glass_thread.services.worker import WORKS
+from glass_thread.services.workspace import Workspace
+from glass_thread.store.records import Track
+from tests.signals import FolderCase, write_short
+
+
+class SongCase(FolderCase):
+    """A workspace with one song, and a desk over it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.work: Workspace = self.workspace()
+        self.desk = Desk(self.work)
+        self.song = create_song(self.work, "Test")
+
+    def bring_in(self, path: Path, **settings: object) -> Track:
+        """Import a file and have it analysed."""
+        with path.open("rb") as stream:
+            track, task = import_audio(self.work, self.song.id, stream, path.name, **settings)
+        run_task(self.work, task.id, WORKS)
+        self.assertEqual(self.work.tasks.get(task.id).state, "done", self.work.tasks.get(task.id).message)
+        return self.work.tracks.get(track.id)
+
+
+class TakeCase(SongCase):
+    """The short performance, brought in as the lead."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.track = self.bring_in(write_short(self.folder))
+
+    def now(self) -> Standing:
+        """The track as it stands in the version worked on."""
+        return self.desk.at(self.track.id)
+
+    def head(self) -> str:
+        """The step that the version worked on stands at."""
+        step_id = self.now().step_id
+        assert step_id is not None
+        return step_id
+
+    def do(self, **operation: Any) -> Done:
+        """Apply one operation to the version worked on."""
+        return edit(self.desk, self.track.id, operation, base=self.head())
