@@ -53,6 +53,7 @@ def run(chosen: argparse.Namespace) -> int:
     workspace = open_workspace(folder, enqueue=enqueue)
     if chosen.with_demo:
         ensure_demo(workspace)
+    workspace.audio.clean()
     take_up_again(workspace)
     stop = threading.Event()
     threading.Thread(target=_keep_worker, args=(folder, stop), daemon=True).start()

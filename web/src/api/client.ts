@@ -1,11 +1,14 @@
 /** Requests to the server. */
 
-import type { Listening } from "../document/model";
+import type { Content, Operation } from "../document/model";
 import type {
   AlikeOut,
   AnalysisOut,
-  DocumentOut,
+  CompareOut,
+  EditOut,
   ImportOut,
+  KeyChangeOut,
+  KeyIn,
   LoudnessesOut,
   PreviewOut,
   PrintIn,
@@ -16,11 +19,16 @@ import type {
   SplitOut,
   StackBreathsIn,
   StackBreathsOut,
+  StepsOut,
   TaskOut,
   TrackChangeIn,
   TrackOut,
   TunePassesOut,
   TunePassIn,
+  VersionChangeIn,
+  VersionIn,
+  VersionOut,
+  VersionsOut,
 } from "../document/schema";
 import { ApiError } from "./errors";
 
@@ -54,42 +62,74 @@ async function bytes(path: string): Promise<ArrayBuffer> {
   return (await request(path)).arrayBuffer();
 }
 
+/** A query string of the values that are there. */
+function query(values: Record<string, string | number | null | undefined>): string {
+  const given = Object.entries(values).filter(([, value]) => value !== null && value !== undefined);
+  return given.length ? `?${new URLSearchParams(given.map(([name, value]) => [name, String(value)])).toString()}` : "";
+}
+
+/** The version an edit is for and the step it is made on. */
+export interface Base {
+  version_id: string;
+  base: string;
+}
+
+/** A moment of a track to read: a step, or what is tried out. */
+export type At = { step: string } | { preview: string };
+
+const post = <T>(path: string, body?: unknown): Promise<T> => json<T>(path, "POST", body);
+
 export const api = {
   songs: () => json<SongsOut>("/songs"),
   song: (id: string) => json<SongOut>(`/songs/${id}`),
-  createSong: (title: string) => json<SongOut>("/songs", "POST", { title }),
+  createSong: (title: string) => post<SongOut>("/songs", { title }),
   changeSong: (id: string, values: SongChangeIn) => json<SongOut>(`/songs/${id}`, "PATCH", values),
   removeSong: (id: string) => json<undefined>(`/songs/${id}`, "DELETE"),
+  keyPreview: (id: string, key: KeyIn) => post<KeyChangeOut>(`/songs/${id}/key-preview`, key),
+  keyBack: (id: string) => post<SongOut>(`/songs/${id}/key-back`),
   changeTrack: (id: string, values: TrackChangeIn) => json<TrackOut>(`/tracks/${id}`, "PATCH", values),
   removeTrack: (id: string) => json<undefined>(`/tracks/${id}`, "DELETE"),
   analysis: (id: string) => json<AnalysisOut>(`/tracks/${id}/analysis`),
-  content: (id: string) => json<DocumentOut>(`/tracks/${id}/document`),
-  edit: (id: string, base_revision: number, operation: Record<string, unknown>) =>
-    json<DocumentOut>(`/tracks/${id}/edits`, "POST", { base_revision, operation }),
-  undo: (id: string, base_revision: number) => json<DocumentOut>(`/tracks/${id}/undo`, "POST", { base_revision }),
-  redo: (id: string, base_revision: number) => json<DocumentOut>(`/tracks/${id}/redo`, "POST", { base_revision }),
+  content: (id: string, version: string | null = null) => json<Content>(`/tracks/${id}/content${query({ version })}`),
+  edit: (id: string, base: Base, operation: Operation) => post<EditOut>(`/tracks/${id}/edits`, { ...base, operation }),
+  undo: (id: string, base: Base) => post<EditOut>(`/tracks/${id}/undo`, base),
+  redo: (id: string, base: Base) => post<EditOut>(`/tracks/${id}/redo`, base),
+  jump: (id: string, base: Base, to: string) => post<EditOut>(`/tracks/${id}/jump`, { ...base, to }),
+  versions: (id: string) => json<VersionsOut>(`/tracks/${id}/versions`),
+  makeVersion: (id: string, wanted: VersionIn) => post<VersionOut>(`/tracks/${id}/versions`, wanted),
+  changeVersion: (id: string, version: string, wanted: VersionChangeIn) =>
+    json<VersionOut>(`/tracks/${id}/versions/${version}`, "PATCH", wanted),
+  removeVersion: (id: string, version: string) => json<VersionOut>(`/tracks/${id}/versions/${version}`, "DELETE"),
+  restoreVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/restore`),
+  openVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/open`),
+  steps: (id: string, version: string, before: number | null) =>
+    json<StepsOut>(`/tracks/${id}/steps${query({ version, before })}`),
+  compare: (id: string, first: string, second: string) =>
+    json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
   curve: (id: string) => bytes(`/tracks/${id}/curve`),
-  tunedCurve: (id: string, preview = false) => bytes(`/tracks/${id}/tuned-curve?preview=${preview}`),
-  preview: (id: string, operation: Record<string, unknown>) =>
-    json<PreviewOut>(`/tracks/${id}/preview`, "POST", { operation }),
-  splitProposal: (id: string, noteId: string, at_s: number, exact: boolean) =>
-    json<SplitOut>(`/tracks/${id}/split-proposal?note_id=${noteId}&at_s=${at_s}&exact=${exact}`),
-  alike: (id: string, phrase: number) => json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike`),
+  tunedCurve: (id: string, at: At, first: number, last: number) =>
+    bytes(`/tracks/${id}/tuned-curve${query({ ...at, first, last })}`),
+  preview: (id: string, step: string, operation: Operation) =>
+    post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }),
+  splitProposal: (id: string, step: string, note_id: string, at_s: number, exact: boolean) =>
+    json<SplitOut>(`/tracks/${id}/split-proposal${query({ step, note_id, at_s, exact: String(exact) })}`),
+  alike: (id: string, step: string, phrase: number) =>
+    json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike${query({ step })}`),
   tunePasses: () => json<TunePassesOut>("/tune-passes"),
-  saveTunePass: (wanted: TunePassIn) => json<TunePassesOut>("/tune-passes", "POST", wanted),
+  saveTunePass: (wanted: TunePassIn) => post<TunePassesOut>("/tune-passes", wanted),
   spectrum: (id: string) => bytes(`/tracks/${id}/spectrum`),
-  loudness: (id: string, begin_s: number, end_s: number | null) =>
-    json<LoudnessesOut>(`/tracks/${id}/loudness?begin_s=${begin_s}${end_s === null ? "" : `&end_s=${end_s}`}`),
+  loudness: (id: string, step: string, begin_s: number, end_s: number | null) =>
+    json<LoudnessesOut>(`/tracks/${id}/loudness${query({ step, begin_s, end_s })}`),
   stackBreaths: (songId: string, wanted: StackBreathsIn) =>
-    json<StackBreathsOut>(`/songs/${songId}/stack-breaths`, "POST", wanted),
+    post<StackBreathsOut>(`/songs/${songId}/stack-breaths`, wanted),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
-  audio: (id: string, kind: Listening, begin: number, end: number, step: number | null) =>
-    bytes(`/tracks/${id}/audio?kind=${kind}&begin=${begin}&end=${end}${step === null ? "" : `&step=${step}`}`),
-  printSummary: (id: string) => json<PrintSummaryOut>(`/tracks/${id}/print-summary`),
-  print: (id: string, wanted: PrintIn) => json<TaskOut>(`/tracks/${id}/prints`, "POST", wanted),
+  audio: (id: string, kind: string, at: At | null, begin: number, end: number) =>
+    bytes(`/tracks/${id}/audio${query({ kind, ...at, begin, end })}`),
+  printSummary: (id: string, step: string) => json<PrintSummaryOut>(`/tracks/${id}/print-summary${query({ step })}`),
+  print: (id: string, wanted: PrintIn) => post<TaskOut>(`/tracks/${id}/prints`, wanted),
   printUrl: (taskId: string) => `${PREFIX}/prints/${taskId}/file`,
   task: (id: string) => json<TaskOut>(`/tasks/${id}`),
-  cancelTask: (id: string) => json<TaskOut>(`/tasks/${id}/cancel`, "POST"),
+  cancelTask: (id: string) => post<TaskOut>(`/tasks/${id}/cancel`),
   forgetTask: (id: string) => json<undefined>(`/tasks/${id}`, "DELETE"),
   async importFile(songId: string, file: File, role: string): Promise<ImportOut> {
     const form = new FormData();

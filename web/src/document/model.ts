@@ -1,10 +1,34 @@
 /** What the editor shows; plain records, seconds and MIDI pitch, never pixels. */
 
-import type { AirOut, AnalysisOut, DocumentOut, GapOut, NoteOut, SongOut, SplitOut, TrackOut } from "./schema";
+import type {
+  AirOut,
+  AnalysisOut,
+  ContentOut,
+  GapOut,
+  NoteOut,
+  Operation,
+  PreviewOut,
+  SongOut,
+  SplitOut,
+  StepOut,
+  TrackOut,
+  VersionOut,
+} from "./schema";
+import type { TrackTimes } from "./times";
 
-export type { AirOut, AnalysisOut, DocumentOut, GapOut, NoteOut, SongOut, SplitOut, TrackOut };
-export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "air" | "notes";
+export type { AirOut, AnalysisOut, GapOut, NoteOut, Operation, SongOut, SplitOut, StepOut, TrackOut, VersionOut };
+/** Everything edited of a track, as it stands at the head of a version. */
+export type Content = ContentOut;
+/** What a change leaves different, without the rest. */
+export type Delta = Pick<PreviewOut, "notes" | "air" | "gaps" | "gone" | "changed" | "curves">;
+/** What is listened to; “version” is the one of `heardVersion`. */
+export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "air" | "notes";
 export type Tool = "select" | "draw" | "rub";
+
+/** An operation whose notes, or air events, are the selection. */
+type Without<T, K extends string> = T extends unknown ? Omit<T, K> : never;
+export type OnNotes = Without<Extract<Operation, { note_ids: string[] }>, "note_ids">;
+export type OnAir = Without<Extract<Operation, { air_ids: string[] }>, "air_ids">;
 
 /** Curves that edits change, on the analysis grid; NaN where unvoiced. */
 export interface EditedCurves {
@@ -23,9 +47,11 @@ export interface Curves extends EditedCurves {
   waveform: Int8Array;
 }
 
+/** The window: song seconds and MIDI pitch, and how the open track's moments lie in the song. */
 export interface View {
   start_s: number;
   end_s: number;
+  times: TrackTimes;
   low: number;
   high: number;
 }
@@ -40,6 +66,7 @@ export interface DragPreview {
 
 /** What an operation that is tried out and not taken yet would leave. */
 export interface Preview {
+  id: string;
   notes: NoteOut[];
   air: AirOut[];
   gaps: GapOut[];
@@ -72,4 +99,11 @@ export function centsOff(note: NoteOut): number {
 /** Where a drag of this note starts: its target when it is tuned, else where it is heard. */
 export function pitchHeld(note: NoteOut): number {
   return note.gesture.pull > 0 ? note.target_midi : note.centre_midi;
+}
+
+/** Another version's tuned thread behind the open one's. */
+export interface Ghost {
+  versionId: string;
+  step_id: string;
+  tuned: Float32Array;
 }

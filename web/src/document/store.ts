@@ -4,7 +4,7 @@ import { createStore } from "zustand/vanilla";
 import type {
   AnalysisOut,
   Curves,
-  DocumentOut,
+  Content,
   DragPreview,
   Listening,
   Sketch,
@@ -12,8 +12,11 @@ import type {
   Spectrum,
   SongOut,
   Tool,
+  Ghost,
+  VersionOut,
   View,
 } from "./model";
+import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
 export interface Message {
   text: string;
@@ -21,13 +24,25 @@ export interface Message {
 }
 
 export type WindowName =
-  "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness";
+  "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness" | "versions";
 
 export interface EditorState {
   songs: SongOut[] | null;
   song: SongOut | null;
   trackId: string | null;
-  content: DocumentOut | null;
+  content: Content | null;
+  versions: VersionOut[];
+  /** removed versions that can be brought back */
+  removedVersions: VersionOut[];
+  /** counts up whenever the list of steps may have changed */
+  stepsTurn: number;
+  ghost: Ghost | null;
+  /** the version that “version” listens to */
+  heardVersion: string | null;
+  /** comparing brings versions to the same loudness */
+  matchLoudness: boolean;
+  /** integrated loudness by step, as far as it was asked for */
+  loudnessOf: ReadonlyMap<string, number>;
   analysis: AnalysisOut | null;
   curves: Curves | null;
   selection: ReadonlySet<string>;
@@ -43,8 +58,8 @@ export interface EditorState {
   preview: Preview | null;
   /** notes whose gestures were copied */
   copied: string[];
-  /** the step after which the last listening round was marked */
-  markedStep: number | null;
+  /** the step that was marked to compare with */
+  markedStep: string | null;
   window: WindowName | null;
   /** how the air lane shows the sound: heights of level, or energy over frequency */
   airAs: "level" | "spectrum";
@@ -69,11 +84,18 @@ export const store = createStore<EditorState>(() => ({
   song: null,
   trackId: null,
   content: null,
+  versions: [],
+  removedVersions: [],
+  stepsTurn: 0,
+  ghost: null,
+  heardVersion: null,
+  matchLoudness: false,
+  loudnessOf: new Map<string, number>(),
   analysis: null,
   curves: null,
   selection: new Set<string>(),
   airSelection: new Set<string>(),
-  view: { start_s: 0, end_s: 12, low: 54, high: 78 },
+  view: { start_s: 0, end_s: 12, times: UNMOVED, low: 54, high: 78 },
   drag: null,
   tool: "select",
   stripHidden: false,
@@ -100,4 +122,9 @@ export const store = createStore<EditorState>(() => ({
 
 export function trackOf(state: EditorState): SongOut["tracks"][number] | undefined {
   return state.song?.tracks.find((track) => track.id === state.trackId);
+}
+
+/** How the moments of the open track lie in the song. */
+export function timesNow(): TrackTimes {
+  return timesOf(trackOf(store.getState()));
 }

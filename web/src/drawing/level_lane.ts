@@ -2,7 +2,7 @@
 
 import type { GapOut } from "../document/model";
 import { signed } from "../document/pitch_names";
-import { type Lanes, timeToX } from "../geometry/viewport";
+import { framesInView, type Lanes, timeToX, xToTime } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
@@ -77,12 +77,11 @@ function drawWave(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const { waveform, hop_s } = data.curves;
   const middle = top + height / 2;
   const frames = waveform.length / 2;
-  const perPixel = (data.view.end_s - data.view.start_s) / (lanes.width - lanes.gutter) / hop_s;
   const { level, levelChange } = data.curves;
   ctx.fillStyle = theme.wave;
   for (let x = lanes.gutter; x < lanes.width; x++) {
-    const from = Math.floor(data.view.start_s / hop_s + (x - lanes.gutter) * perPixel);
-    const to = Math.min(frames, Math.max(from + 1, Math.floor(from + perPixel)));
+    const from = Math.floor(xToTime(x, data.view, lanes) / hop_s);
+    const to = Math.min(frames, Math.max(from + 1, Math.floor(xToTime(x + 1, data.view, lanes) / hop_s)));
     let low = 0;
     let high = 0;
     for (let i = Math.max(0, from); i < to; i++) {
@@ -105,8 +104,7 @@ function drawContour(
 ): void {
   const { level, levelChange, hop_s } = data.curves;
   drawGhost(ctx, lanes, data, theme, yOf);
-  const from = Math.max(0, Math.floor(data.view.start_s / hop_s));
-  const to = Math.min(level.length, Math.ceil(data.view.end_s / hop_s) + 1);
+  const [from, to] = framesInView(data.view, hop_s, level.length);
   const step = Math.max(1, Math.floor((to - from) / (lanes.width - lanes.gutter)));
   ctx.strokeStyle = theme.muted;
   ctx.lineWidth = 1.1;
@@ -126,8 +124,7 @@ function drawGhost(
   yOf: (db: number) => number,
 ): void {
   const { level, levelChange, hop_s } = data.curves;
-  const from = Math.max(0, Math.floor(data.view.start_s / hop_s));
-  const to = Math.min(level.length, Math.ceil(data.view.end_s / hop_s) + 1);
+  const [from, to] = framesInView(data.view, hop_s, level.length);
   ctx.strokeStyle = theme.rail;
   ctx.lineWidth = 1;
   ctx.setLineDash([3, 3]);

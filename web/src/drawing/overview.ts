@@ -1,5 +1,6 @@
 /** The whole track in one strip: notes, flags and the visible window. */
 
+import { sourceSpan } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import type { Theme } from "./theme";
 
@@ -31,8 +32,9 @@ export function drawOverview(
       ctx.fill();
     }
   }
-  const a = xOf(Math.max(0, data.view.start_s));
-  const b = xOf(Math.min(duration, data.view.end_s));
+  const [from, to] = sourceSpan(data.view);
+  const a = xOf(Math.max(0, from));
+  const b = xOf(Math.min(duration, to));
   ctx.fillStyle = theme.selectWash;
   ctx.fillRect(a, 0, b - a, height);
   ctx.strokeStyle = theme.select;

@@ -3,7 +3,7 @@
 import { type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { columns, voicedRuns } from "../geometry/polyline";
-import { type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
+import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { drawFlag, drawFray } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
@@ -17,10 +17,12 @@ export function drawPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data:
   ctx.beginPath();
   ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
   ctx.clip();
-  const seen = data.notes.filter((note) => note.end_s >= data.view.start_s && note.start_s <= data.view.end_s);
+  const [from, to] = sourceSpan(data.view);
+  const seen = data.notes.filter((note) => note.end_s >= from && note.start_s <= to);
   for (const note of seen) drawRail(ctx, lanes, data, theme, note);
   drawTint(ctx, lanes, data, theme);
   drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
+  if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost.tuned);
   drawTuned(ctx, lanes, data, theme, seen);
   for (const note of seen) drawName(ctx, lanes, data, theme, note);
   if (data.drag) drawDrag(ctx, lanes, data, theme);
@@ -102,11 +104,7 @@ function drawCentreSpan(
 }
 
 function frameRange(data: SheetData): [number, number] {
-  const { hop_s, sung } = data.curves;
-  return [
-    Math.max(0, Math.floor(data.view.start_s / hop_s)),
-    Math.min(sung.length, Math.ceil(data.view.end_s / hop_s) + 1),
-  ];
+  return framesInView(data.view, data.curves.hop_s, data.curves.sung.length);
 }
 
 function drawThread(
@@ -137,6 +135,33 @@ function drawThread(
     for (let frame = a + 1; frame < b; frame++) ctx.lineTo(xOf(frame), yOf(values[frame]!));
   }
   ctx.stroke();
+}
+
+/** Another version's tuned thread where it differs from this one: thin and dashed. */
+function drawGhost(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  tuned: Float32Array,
+): void {
+  const { view, curves } = data;
+  const [from, to] = frameRange(data);
+  ctx.save();
+  ctx.setLineDash([5, 3]);
+  ctx.strokeStyle = theme.ink;
+  ctx.lineWidth = 1.1;
+  ctx.beginPath();
+  let open = false;
+  for (let frame = from; frame < Math.min(to, tuned.length); frame++) {
+    const differs = Math.abs(tuned[frame]! - curves.tuned[frame]!) > SAME;
+    const [x, y] = [timeToX(frame * curves.hop_s, view, lanes), midiToY(tuned[frame]!, view, lanes)];
+    if (differs && open) ctx.lineTo(x, y);
+    else if (differs) ctx.moveTo(x, y);
+    open = differs;
+  }
+  ctx.stroke();
+  ctx.restore();
 }
 
 const NAME_WIDTH = 64;

@@ -2,20 +2,19 @@
 
 import { secondsText } from "../document/time_text";
 import { beatLines, secondStep } from "../geometry/grid";
-import { type Lanes, timeToX } from "../geometry/viewport";
+import { type Lanes, songToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
 export function drawRuler(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  const { view, song, offset_s } = data;
+  const { view, song } = data;
   const scale = (lanes.width - lanes.gutter) / (view.end_s - view.start_s);
-  const shifted = { ...song, bar_one_s: song.bar_one_s - offset_s };
   ctx.fillStyle = theme.sheetOut;
   ctx.fillRect(0, 0, lanes.width, lanes.ruler);
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
-  for (const line of beatLines(view, shifted, scale)) {
-    const x = Math.round(timeToX(line.time_s, view, lanes));
+  for (const line of beatLines(view, song, scale)) {
+    const x = Math.round(songToX(line.time_s, view, lanes));
     if (x < lanes.gutter) continue;
     ctx.fillStyle = line.isBar ? theme.lineStrong : theme.line;
     ctx.fillRect(x, line.isBar ? 4 : lanes.ruler - 6, 1, lanes.height);
@@ -27,8 +26,8 @@ export function drawRuler(ctx: CanvasRenderingContext2D, lanes: Lanes, data: She
   ctx.font = `11px ${FONT}`;
   ctx.fillStyle = theme.muted;
   const step = secondStep(scale);
-  for (let t = Math.ceil((view.start_s + offset_s) / step) * step; t <= view.end_s + offset_s; t += step) {
-    const x = timeToX(t - offset_s, view, lanes);
+  for (let t = Math.ceil(view.start_s / step) * step; t <= view.end_s; t += step) {
+    const x = songToX(t, view, lanes);
     if (x >= lanes.gutter && t >= 0) ctx.fillText(secondsText(t + 1e-9, step < 1 ? 1 : 0), x + 4, 25);
   }
   ctx.fillText("bar", 10, 10);

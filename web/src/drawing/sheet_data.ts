@@ -6,6 +6,7 @@ import type {
   Curves,
   DragPreview,
   GapOut,
+  Ghost,
   Sketch,
   NoteOut,
   Spectrum,
@@ -21,7 +22,7 @@ export interface SheetData {
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;
-  offset_s: number;
+  ghost: Ghost | null;
   selection: ReadonlySet<string>;
   airSelection: ReadonlySet<string>;
   /** energy over frequency when the air lane shows it */

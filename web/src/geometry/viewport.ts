@@ -1,6 +1,7 @@
 /** Seconds and semitones to pixels and back. */
 
 import type { View } from "../document/model";
+import { songToSource, sourceToSong } from "../document/times";
 
 export interface Lanes {
   width: number;
@@ -32,12 +33,33 @@ export function layLanes(width: number, height: number): Lanes {
   };
 }
 
-export function timeToX(time_s: number, view: View, lanes: Lanes): number {
-  return lanes.gutter + ((time_s - view.start_s) / (view.end_s - view.start_s)) * (lanes.width - lanes.gutter);
+export function songToX(song_s: number, view: View, lanes: Lanes): number {
+  return lanes.gutter + ((song_s - view.start_s) / (view.end_s - view.start_s)) * (lanes.width - lanes.gutter);
 }
 
-export function xToTime(x: number, view: View, lanes: Lanes): number {
+export function xToSong(x: number, view: View, lanes: Lanes): number {
   return view.start_s + ((x - lanes.gutter) / (lanes.width - lanes.gutter)) * (view.end_s - view.start_s);
+}
+
+/** Where a moment of the recording lies. */
+export function timeToX(source_s: number, view: View, lanes: Lanes): number {
+  return songToX(sourceToSong(source_s, view.times), view, lanes);
+}
+
+/** The moment of the recording at a pixel. */
+export function xToTime(x: number, view: View, lanes: Lanes): number {
+  return songToSource(xToSong(x, view, lanes), view.times);
+}
+
+/** The stretch of the recording that is in view. */
+export function sourceSpan(view: View): [number, number] {
+  return [songToSource(view.start_s, view.times), songToSource(view.end_s, view.times)];
+}
+
+/** Half-open range of analysis frames in view. */
+export function framesInView(view: View, hop_s: number, frames: number): [number, number] {
+  const [start_s, end_s] = sourceSpan(view);
+  return [Math.max(0, Math.floor(start_s / hop_s)), Math.min(frames, Math.ceil(end_s / hop_s) + 1)];
 }
 
 export function midiToY(midi: number, view: View, lanes: Lanes): number {
@@ -51,13 +73,14 @@ export function yToMidi(y: number, view: View, lanes: Lanes): number {
 const SHORTEST_S = 0.4;
 const FEWEST_SEMITONES = 3;
 
-/** A view kept within the song and between sensible sizes. */
+/** A view kept around the recording and between sensible sizes. */
 export function clampView(view: View, duration_s: number): View {
-  const length = Math.min(Math.max(view.end_s - view.start_s, SHORTEST_S), duration_s + 2);
-  const start_s = Math.min(Math.max(view.start_s, -1), Math.max(-1, duration_s + 1 - length));
+  const [first, last] = [sourceToSong(0, view.times) - 1, sourceToSong(duration_s, view.times) + 1];
+  const length = Math.min(Math.max(view.end_s - view.start_s, SHORTEST_S), last - first);
+  const start_s = Math.min(Math.max(view.start_s, first), Math.max(first, last - length));
   const span = Math.min(Math.max(view.high - view.low, FEWEST_SEMITONES), 90);
   const low = Math.min(Math.max(view.low, 12), 120 - span);
-  return { start_s, end_s: start_s + length, low, high: low + span };
+  return { ...view, start_s, end_s: start_s + length, low, high: low + span };
 }
 
 export function zoomTime(view: View, at_s: number, factor: number): View {
@@ -76,10 +99,20 @@ export function panPitch(view: View, by: number): View {
   return { ...view, low: view.low + by, high: view.high + by };
 }
 
-/** A view that holds a stretch of time and the pitches sung in it, with room around. */
+/** A view that holds a stretch of the recording and the pitches sung in it, with room around. */
 export function fitStretch(start_s: number, end_s: number, pitches: number[], current: View): View {
   const pad = Math.max(0.3, (end_s - start_s) * 0.06);
   const low = pitches.length ? Math.min(...pitches) - 2.5 : current.low;
   const high = pitches.length ? Math.max(...pitches) + 2.5 : current.high;
-  return { start_s: start_s - pad, end_s: end_s + pad, low, high };
+  const [from, to] = [sourceToSong(start_s, current.times), sourceToSong(end_s, current.times)];
+  return { ...current, start_s: from - pad, end_s: to + pad, low, high };
+}
+
+/** The view moved along the song so that a stretch of the recording is in sight, a fifth from the left. */
+export function bringIn(view: View, start_s: number, end_s: number): View {
+  const [from, to] = sourceSpan(view);
+  if (start_s >= from && end_s <= to) return view;
+  const length = view.end_s - view.start_s;
+  const at = sourceToSong(start_s, view.times) - length * 0.2;
+  return { ...view, start_s: at, end_s: at + length };
 }

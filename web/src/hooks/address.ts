@@ -53,6 +53,6 @@ export function restoreView(query: URLSearchParams): boolean {
   });
   if (![a, b, low, high].every((v) => v !== undefined && Number.isFinite(v)) || !(b! > a!) || !(high! > low!))
     return false;
-  store.setState({ view: { start_s: a!, end_s: b!, low: low!, high: high! } });
+  store.setState({ view: { ...store.getState().view, start_s: a!, end_s: b!, low: low!, high: high! } });
   return true;
 }

@@ -1,9 +1,10 @@
 /** Choosing air events, and commands on them. */
 
 import { api } from "../api/client";
-import type { AirOut } from "../document/model";
-import { store, trackOf } from "../document/store";
-import { clampView } from "../geometry/viewport";
+import type { AirOut, OnAir, Operation } from "../document/model";
+import { store, timesNow } from "../document/store";
+import { songToSource } from "../document/times";
+import { bringIn, clampView } from "../geometry/viewport";
 import { edit, select, selectedNotes } from "./editing";
 import { report, say } from "./report";
 import { pointerPlace } from "./splitting";
@@ -29,10 +30,7 @@ export function selectAir(events: AirOut[], options: { add?: boolean } = {}): vo
 /** Move the window so that an event is in sight. */
 export function showAir(event: AirOut): void {
   const { view, analysis } = store.getState();
-  if (!analysis || (event.start_s >= view.start_s && event.end_s <= view.end_s)) return;
-  const length = view.end_s - view.start_s;
-  const start_s = event.start_s - length * 0.2;
-  store.setState({ view: clampView({ ...view, start_s, end_s: start_s + length }, analysis.duration_s) });
+  if (analysis) store.setState({ view: clampView(bringIn(view, event.start_s, event.end_s), analysis.duration_s) });
 }
 
 /** Into the air lane: of the chosen note's events the one nearest its start, else the next after the play position. */
@@ -41,7 +39,7 @@ export function enterAir(): void {
   if (!content) return;
   const note = selectedNotes()[0];
   if (selectedAir().length > 0) return leaveAir();
-  const at = note ? note.start_s - 0.3 : cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const at = note ? note.start_s - 0.3 : songToSource(cursor_s, timesNow());
   const own = content.air.filter((candidate) => candidate.owner === note?.id);
   const fromNote = (event: AirOut): number => Math.abs(event.end_s - (note?.start_s ?? 0));
   const event =
@@ -70,13 +68,13 @@ export function selectNextAir(step: 1 | -1, wanted: (event: AirOut) => boolean =
 }
 
 /** An edit on the chosen events; says so when there is none. */
-export function editAir(operation: Record<string, unknown>): Promise<boolean> {
+export function editAir(operation: OnAir): Promise<boolean> {
   const air_ids = selectedAir().map((event) => event.id);
   if (air_ids.length === 0) {
     say("Choose air first: click it in the air lane, or press A.", "trouble");
     return Promise.resolve(false);
   }
-  return edit({ ...operation, air_ids });
+  return edit({ ...operation, air_ids } as Operation);
 }
 
 export function silenceAir(): void {
@@ -88,7 +86,7 @@ export function silenceAir(): void {
 export function splitAir(): void {
   const event = selectedAir()[0];
   if (!event) return;
-  const cursor = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const cursor = songToSource(store.getState().cursor_s, timesNow());
   const places = [pointerPlace.time_s, cursor, (event.start_s + event.end_s) / 2];
   const at_s = places.find((time_s) => time_s > event.start_s + 0.015 && time_s < event.end_s - 0.015);
   void edit({ type: "split_air", air_id: event.id, at_s: at_s ?? (event.start_s + event.end_s) / 2 });
@@ -100,7 +98,7 @@ export function moveAirEdge(event: AirOut, side: "start" | "end", at_s: number):
 
 /** Make an air event around the play position, to be set right by its edges. */
 export function addAirAtCursor(): void {
-  const at = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const at = songToSource(store.getState().cursor_s, timesNow());
   void edit({
     type: "add_air",
     start_s: Math.max(0, at - ADDED_S / 2),

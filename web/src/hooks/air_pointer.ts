@@ -1,6 +1,7 @@
 /** What a pointer does in the air lane: an event's level or edge is taken, beside one a stretch of time is marked. */
 
-import { store, trackOf } from "../document/store";
+import { store, timesNow } from "../document/store";
+import { sourceToSong } from "../document/times";
 import { airAt, type AirHit } from "../geometry/air";
 import { layLanes } from "../geometry/viewport";
 import type { LaneDrag } from "../pointing/shape_level";
@@ -22,7 +23,7 @@ export function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: numb
     store.setState({ selection: new Set(), airSelection: new Set(), sketch: null });
     return { kind: "stretch", from_s: time_s };
   }
-  if (event.shiftKey || event.ctrlKey || event.metaKey) {
+  if (event.shiftKey) {
     selectAir([hit.event], { add: true });
     return null;
   }
@@ -39,5 +40,5 @@ export function releaseInAir(drag: LaneDrag, event: PointerEvent): void {
     if (pressed?.length) selectAir(pressed);
   }
   if (drag.kind === "stretch" && !playing)
-    store.setState({ cursor_s: Math.max(0, drag.from_s + (trackOf(store.getState())?.offset_s ?? 0)) });
+    store.setState({ cursor_s: Math.max(0, sourceToSong(drag.from_s, timesNow())) });
 }

@@ -1,26 +1,50 @@
-/** Opening a track, and edits: every one goes to the server and comes back as the new content. */
+/** Opening a track, and edits: every one goes to the server, which answers with what changed. */
 
-import { api } from "../api/client";
+import { api, type At, type Base } from "../api/client";
 import { ApiError } from "../api/errors";
-import type { Curves, DocumentOut, EditedCurves, NoteOut } from "../document/model";
+import { fewRanges, withDelta } from "../document/delta";
+import type { Curves, Delta, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
+import type { EditOut } from "../document/schema";
 import { store } from "../document/store";
+import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
-import { clampView, fitStretch } from "../geometry/viewport";
+import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
 import { transport } from "./playing";
 import { report, say } from "./report";
 
-/** The curves that edits change, of the track or of what is tried out. */
-export async function editedCurves(trackId: string, frames: number, preview = false): Promise<EditedCurves> {
-  const answer = await api.tunedCurve(trackId, preview);
-  const part = (index: number): Float32Array => new Float32Array(answer, 4 * frames * index, frames);
-  return { tuned: part(0), levelChange: part(1), sung: part(2) };
+const MOST_RANGES = 4;
+
+/** Lay the curves of frame ranges at a moment into `curves`. */
+export async function loadRanges(
+  trackId: string,
+  at: At,
+  ranges: readonly { first: number; last: number }[],
+  curves: EditedCurves,
+): Promise<void> {
+  await Promise.all(
+    fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => {
+      const answer = await api.tunedCurve(trackId, at, first, last);
+      const n = answer.byteLength / 12;
+      curves.tuned.set(new Float32Array(answer, 0, n), first);
+      curves.levelChange.set(new Float32Array(answer, 4 * n, n), first);
+      curves.sung.set(new Float32Array(answer, 8 * n, n), first);
+    }),
+  );
 }
 
-async function loadCurves(trackId: string, frames: number, hop_s: number): Promise<Curves> {
+/** All curves that edits change, at a moment. */
+export async function editedCurves(trackId: string, at: At, frames: number): Promise<EditedCurves> {
+  const empty = (): Float32Array => new Float32Array(frames);
+  const curves = { tuned: empty(), levelChange: empty(), sung: empty() };
+  if (frames > 0) await loadRanges(trackId, at, [{ first: 0, last: frames }], curves);
+  return curves;
+}
+
+async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
   const [curve, edited, waveform] = await Promise.all([
     api.curve(trackId),
-    editedCurves(trackId, frames),
+    editedCurves(trackId, { step }, frames),
     api.waveform(trackId),
   ]);
   return {
@@ -39,10 +63,22 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const vocals = song.tracks.filter((track) => track.ready && track.role !== "backing");
     const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
     if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
-    const [content, analysis] = await Promise.all([api.content(track.id), api.analysis(track.id)]);
-    const curves = await loadCurves(track.id, analysis.frames, analysis.hop_s);
-    store.setState({ song, trackId: track.id, content, analysis, curves, selection: new Set(), drag: null });
+    const [content, analysis, versions] = await Promise.all([
+      api.content(track.id),
+      api.analysis(track.id),
+      api.versions(track.id),
+    ]);
+    const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
+    const view = { ...store.getState().view, times: timesOf(track) };
+    store.setState({ song, trackId: track.id, content, analysis, curves, view, selection: new Set(), drag: null });
     store.setState({
+      versions: versions.versions,
+      removedVersions: versions.removed,
+      stepsTurn: store.getState().stepsTurn + 1,
+      ghost: null,
+      heardVersion: null,
+      loudnessOf: new Map(),
+      listening: "tuned",
       airSelection: new Set(),
       spectrum: null,
       airAs: "level",
@@ -67,32 +103,41 @@ export function showPhrase(index: number): void {
   store.setState({ view: clampView(fitStretch(phrase.start_s, phrase.end_s, pitches, view), analysis.duration_s) });
 }
 
-async function take(content: DocumentOut): Promise<void> {
-  const { curves, analysis } = store.getState();
-  if (!curves || !analysis) return;
-  transport.changed(content.track_id, content.changed);
-  const known = new Set(content.notes.map((note) => note.id));
-  const selection = new Set([...store.getState().selection].filter((id) => known.has(id)));
-  const air = new Set(content.air.map((event) => event.id));
-  const airSelection = new Set([...store.getState().airSelection].filter((id) => air.has(id)));
-  store.setState({ content, selection, airSelection });
-  if (content.changed.length === 0) return;
-  const edited = await editedCurves(content.track_id, analysis.frames);
-  const now = store.getState();
-  if (now.content?.revision !== content.revision || !now.curves) return;
-  store.setState({ curves: { ...now.curves, ...edited } });
+/** Keep of the selections what is still there. */
+function keepSelections(delta: Pick<Delta, "gone">): void {
+  if (delta.gone.length === 0) return;
+  const gone = new Set(delta.gone);
+  const { selection, airSelection } = store.getState();
+  const left = (chosen: ReadonlySet<string>): Set<string> => new Set([...chosen].filter((id) => !gone.has(id)));
+  store.setState({ selection: left(selection), airSelection: left(airSelection) });
+}
+
+async function take(answer: EditOut): Promise<void> {
+  const { curves, content, versions, stepsTurn } = store.getState();
+  if (!curves || content?.track_id !== answer.track_id) return;
+  const { version } = answer;
+  transport.moved(answer.track_id, content.step_id, version.head_id, answer.changed);
+  store.setState({
+    content: withDelta(content, answer, { step_id: version.head_id, version }),
+    versions: versions.map((known) => (known.id === version.id ? version : known)),
+    stepsTurn: stepsTurn + 1,
+  });
+  keepSelections(answer);
+  if (answer.curves.length === 0) return;
+  await loadRanges(answer.track_id, { step: version.head_id }, answer.curves, curves);
+  if (store.getState().curves === curves) store.setState({ curves: { ...curves } });
 }
 
 let last: Promise<unknown> = Promise.resolve();
 
-/** Changes run one after the other, each on the revision the one before it left. */
-function change(send: (trackId: string, revision: number) => Promise<DocumentOut>): Promise<boolean> {
+/** Changes run one after the other, each on the step the one before it left. */
+function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promise<boolean> {
   const next = last.then(() =>
     report(async () => {
       const { content } = store.getState();
       if (!content) return;
       try {
-        await take(await send(content.track_id, content.revision));
+        await take(await send(content.track_id, { version_id: content.version.id, base: content.step_id }));
       } catch (error) {
         if (error instanceof ApiError && error.status === 409) await refresh(content.track_id);
         throw error;
@@ -108,24 +153,36 @@ export function settled(): Promise<unknown> {
   return last;
 }
 
-/** Take the server's newer state after a stale edit. */
-async function refresh(trackId: string): Promise<void> {
-  const { analysis } = store.getState();
+/** Do something with the server after every change asked for so far. */
+export function afterChanges(work: () => Promise<unknown>): Promise<boolean> {
+  const next = last.then(() => report(work));
+  last = next;
+  return next;
+}
+
+/** Take the server's state of a track, after a stale edit or another version was opened. */
+export async function refresh(trackId: string): Promise<void> {
+  const { analysis, content: before } = store.getState();
   if (!analysis) return;
-  const content = await api.content(trackId);
-  store.setState({ content, curves: await loadCurves(trackId, analysis.frames, analysis.hop_s) });
-  transport.changed(trackId, [{ start_s: 0, end_s: analysis.duration_s }]);
+  const [content, versions] = await Promise.all([api.content(trackId), api.versions(trackId)]);
+  const curves = await loadCurves(trackId, content.step_id, analysis.frames, analysis.hop_s);
+  const known = new Set([...content.notes, ...content.air].map((item) => item.id));
+  const left = (chosen: ReadonlySet<string>): Set<string> => new Set([...chosen].filter((id) => known.has(id)));
+  const { selection, airSelection, stepsTurn } = store.getState();
+  store.setState({ content, curves, versions: versions.versions, removedVersions: versions.removed });
+  store.setState({ selection: left(selection), airSelection: left(airSelection), stepsTurn: stepsTurn + 1 });
+  const whole = [{ start_s: 0, end_s: analysis.duration_s }];
+  if (before) transport.moved(trackId, before.step_id, content.step_id, whole);
 }
 
 /** Take the server's state of the open track when it is one of those that were edited as a whole. */
 export async function refreshOpen(trackIds: string[]): Promise<void> {
-  const { trackId, analysis } = store.getState();
-  for (const id of trackIds) if (analysis) transport.changed(id, [{ start_s: 0, end_s: analysis.duration_s }]);
+  const { trackId } = store.getState();
   if (trackId && trackIds.includes(trackId)) await refresh(trackId);
 }
 
-export function edit(operation: Record<string, unknown>): Promise<boolean> {
-  return change((trackId, revision) => api.edit(trackId, revision, operation));
+export function edit(operation: Operation): Promise<boolean> {
+  return change((trackId, base) => api.edit(trackId, base, operation));
 }
 
 export function undo(): Promise<boolean> {
@@ -136,19 +193,24 @@ export function redo(): Promise<boolean> {
   return change(api.redo);
 }
 
+/** Go to any step of the track's history. */
+export function jumpTo(step: string): Promise<boolean> {
+  return change((trackId, base) => api.jump(trackId, base, step));
+}
+
 export function selectedNotes(): NoteOut[] {
   const { content, selection } = store.getState();
   return content?.notes.filter((note) => selection.has(note.id)) ?? [];
 }
 
 /** An edit on the selection; says so when nothing is selected. */
-export function editSelection(operation: Record<string, unknown>): Promise<boolean> {
+export function editSelection(operation: OnNotes): Promise<boolean> {
   const note_ids = selectedNotes().map((note) => note.id);
   if (note_ids.length === 0) {
     say("Select a note first: click one, or press → for the next.", "trouble");
     return Promise.resolve(false);
   }
-  return edit({ ...operation, note_ids });
+  return edit({ ...operation, note_ids } as Operation);
 }
 
 /** Set a shown value on the selection. */
@@ -165,18 +227,21 @@ export function changeValueBy(spec: ValueSpec, amount: number): Promise<boolean>
 export function reveal(note: NoteOut): void {
   const { view, analysis } = store.getState();
   if (!analysis) return;
-  const next = { ...view };
-  const length = view.end_s - view.start_s;
-  if (note.start_s < view.start_s || note.end_s > view.end_s) {
-    next.start_s = note.start_s - length * 0.2;
-    next.end_s = next.start_s + length;
-  }
+  const next = { ...bringIn(view, note.start_s, note.end_s) };
   const span = view.high - view.low;
   if (note.centre_midi < view.low + 1 || note.centre_midi > view.high - 1) {
     next.low = note.centre_midi - span / 2;
     next.high = next.low + span;
   }
   store.setState({ view: clampView(next, analysis.duration_s) });
+}
+
+/** Select a note by its id, or bring its place into view when the open version has no such note. */
+export function revealNote(id: string, start_s: number, end_s: number): void {
+  const { content, view, analysis } = store.getState();
+  const note = content?.notes.find((candidate) => candidate.id === id);
+  if (note) return select([note]);
+  if (analysis) store.setState({ view: clampView(bringIn(view, start_s, end_s), analysis.duration_s) });
 }
 
 export function select(notes: NoteOut[], options: { add?: boolean } = {}): void {
@@ -195,12 +260,12 @@ export function selectNext(
   step: 1 | -1,
   wanted: (note: NoteOut, from: NoteOut | undefined) => boolean = () => true,
 ): void {
-  const { content, cursor_s } = store.getState();
+  const { content, cursor_s, view } = store.getState();
   if (!content) return;
   const chosen = selectedNotes();
   const from = step > 0 ? chosen.at(-1) : chosen[0];
   const at = from ? content.notes.findIndex((note) => note.id === from.id) : -1;
-  const start = from ? at + step : content.notes.findIndex((note) => note.end_s > cursor_s);
+  const start = from ? at + step : content.notes.findIndex((note) => note.end_s > songToSource(cursor_s, view.times));
   for (let i = Math.max(0, start); i >= 0 && i < content.notes.length; i += step) {
     const note = content.notes[i]!;
     if (from && i === at) continue;
@@ -211,5 +276,14 @@ export function selectNext(
 
 /** Leave the editor. */
 export function closeTrack(): void {
-  store.setState({ song: null, trackId: null, content: null, analysis: null, curves: null, selection: new Set() });
+  store.setState({
+    song: null,
+    trackId: null,
+    content: null,
+    analysis: null,
+    curves: null,
+    ghost: null,
+    versions: [],
+    selection: new Set(),
+  });
 }

@@ -5,7 +5,7 @@ import { store, trackOf } from "../document/store";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
 import { selectedNotes, settled } from "./editing";
-import { transport } from "./playing";
+import { sourceOf, transport } from "./playing";
 
 declare global {
   interface Window {
@@ -41,8 +41,12 @@ export function exposeHeard(): void {
   const notes = (): NoteOut[] => store.getState().content?.notes ?? [];
   window.glassThread = {
     async heard(kind, from_s, to_s, change) {
-      const track = trackOf(store.getState());
-      return track ? Array.from(await transport.heard([{ track, kind, gain: 1 }], from_s, to_s, change)) : [];
+      const state = store.getState();
+      const track = trackOf(state);
+      const part = (listening: Listening) => sourceOf(state, listening);
+      const later = change && { source: part(change.kind), at_s: change.at_s };
+      if (!track) return [];
+      return Array.from(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
     },
     settled: async () => void (await settled()),
     notes,

@@ -16,7 +16,7 @@ export interface Measured {
 
 /** Measures whenever the edits or the selection change; null while it does. */
 export function useLoudness(): Measured | null {
-  const revision = useEditor((s) => s.content?.revision);
+  const step = useEditor((s) => s.content?.step_id);
   const selection = useEditor((s) => s.selection);
   const air = useEditor((s) => s.airSelection);
   const [measured, setMeasured] = useState<{ of: unknown[]; found: Measured } | null>(null);
@@ -27,16 +27,16 @@ export function useLoudness(): Measured | null {
         const { content } = store.getState();
         if (!content) return;
         const reach = reachOf("selection");
-        const track = await api.loudness(content.track_id, 0, null);
-        const chosen = reach ? await api.loudness(content.track_id, reach.start_s, reach.end_s) : null;
-        if (current) setMeasured({ of: [revision, selection, air], found: { track, selection: chosen } });
+        const track = await api.loudness(content.track_id, content.step_id, 0, null);
+        const chosen = reach ? await api.loudness(content.track_id, content.step_id, reach.start_s, reach.end_s) : null;
+        if (current) setMeasured({ of: [step, selection, air], found: { track, selection: chosen } });
       });
     }, 200);
     return () => {
       current = false;
       window.clearTimeout(later);
     };
-  }, [revision, selection, air]);
-  const fresh = measured?.of[0] === revision && measured?.of[1] === selection && measured?.of[2] === air;
+  }, [step, selection, air]);
+  const fresh = measured?.of[0] === step && measured?.of[1] === selection && measured?.of[2] === air;
   return fresh ? measured!.found : null;
 }

@@ -1,6 +1,7 @@
 import { useMemo } from "react";
 import { centsOff, type NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
+import { songToSource } from "../document/times";
 import { changeSong } from "./songs";
 import { useEditor } from "./useStore";
 
@@ -25,7 +26,7 @@ export function usePhrases(): PhraseRow[] {
   const song = useEditor((s) => s.song);
   const role = useEditor((s) => trackOf(s)?.role);
   const view = useEditor((s) => s.view);
-  const middle = (view.start_s + view.end_s) / 2;
+  const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
   return useMemo(() => {
     if (!content || !analysis || !song) return [];
     return analysis.phrases.map((phrase) => {

@@ -2,29 +2,70 @@
 
 import { api } from "../api/client";
 import type { Listening } from "../document/model";
-import { store, trackOf } from "../document/store";
+import { type EditorState, store, timesNow, trackOf } from "../document/store";
+import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/times";
+import type { Source } from "../playback/layer";
 import { type Part, Transport } from "../playback/transport";
 import { say } from "./report";
 
-export const transport = new Transport((id, kind, begin, end) =>
-  api.audio(id, kind, begin, end, store.getState().markedStep),
-);
+const PREVIEW = "preview-";
+
+/** What a preview's sound is known by among the steps. */
+export function previewName(id: string): string {
+  return PREVIEW + id;
+}
+
+export const transport = new Transport((id, source, begin, end) => {
+  const { at } = source;
+  const moment = at === "" ? null : at.startsWith(PREVIEW) ? { preview: at.slice(PREVIEW.length) } : { step: at };
+  return api.audio(id, source.kind, moment, begin, end);
+});
 const PRE_ROLL_S = 0.7;
 
 transport.onEnd = () => store.setState({ playing: false });
 transport.onTrouble = (error) => say(error instanceof Error ? error.message : "Playback failed.", "trouble");
+
+const SUNG: Source = { kind: "sung", at: "" };
+
+/** The sound that is listened to. */
+export function sourceOf(state: EditorState, listening: Listening): Source {
+  const here = state.content?.step_id ?? "";
+  const tuned = (at: string | undefined | null): Source => (at ? { kind: "tuned", at } : { kind: "tuned", at: here });
+  switch (listening) {
+    case "sung":
+      return SUNG;
+    case "preview":
+      return tuned(state.preview && previewName(state.preview.id));
+    case "marked":
+      return tuned(state.markedStep);
+    case "version": {
+      const version = state.versions.find((candidate) => candidate.id === state.heardVersion);
+      return version?.kind === "as_sung" ? SUNG : tuned(version?.head_id);
+    }
+    default:
+      return { kind: listening, at: here };
+  }
+}
+
+/** Factor that brings what is listened to to the loudness of the open version; 1 unless that is asked for. */
+function matchingGain(state: EditorState, source: Source): number {
+  if (!state.matchLoudness || !state.content) return 1;
+  const [wanted, own] = [state.content.step_id, source.at].map((step) => state.loudnessOf.get(step));
+  return wanted === undefined || own === undefined ? 1 : 10 ** ((wanted - own) / 20);
+}
 
 /** What is to be heard now: the open track, and the backing when it is on. */
 export function partsNow(): Part[] {
   const state = store.getState();
   const track = trackOf(state);
   if (!track || !state.song) return [];
-  const parts: Part[] = [{ track, kind: state.listening, gain: 1 }];
+  const source = sourceOf(state, state.listening);
+  const parts: Part[] = [{ track, source, gain: matchingGain(state, source) }];
   const alone = ["difference", "air", "notes"].includes(state.listening);
   if (state.backing && !alone) {
     for (const other of state.song.tracks) {
       if (other.role !== "backing" || !other.ready || other.muted) continue;
-      parts.push({ track: other, kind: "sung", gain: 10 ** ((state.backingLevel + other.level_db) / 20) });
+      parts.push({ track: other, source: SUNG, gain: 10 ** ((state.backingLevel + other.level_db) / 20) });
     }
   }
   return parts;
@@ -32,27 +73,27 @@ export function partsNow(): Part[] {
 
 function songEnd(): number {
   const tracks = store.getState().song?.tracks ?? [];
-  return Math.max(0, ...tracks.filter((t) => t.ready).map((t) => t.offset_s + t.duration_s));
+  return Math.max(0, ...tracks.filter((t) => t.ready).map((t) => trackToSong(t.duration_s, timesOf(t))));
 }
 
 /** The stretch that loops: the selection, else the phrase at the cursor; song seconds. */
 export function loopStretch(): { start_s: number; end_s: number } | null {
   const state = store.getState();
-  const offset = trackOf(state)?.offset_s ?? 0;
+  const times = timesNow();
+  const stretch = (from: number, to: number, before: number, after: number): { start_s: number; end_s: number } => ({
+    start_s: sourceToSong(Math.max(0, from - before), times),
+    end_s: sourceToSong(to, times) + after,
+  });
   const chosen = state.content?.notes.filter((note) => state.selection.has(note.id)) ?? [];
   if (chosen.length > 0) {
     const start = Math.min(...chosen.map((n) => n.start_s));
-    const end = Math.max(...chosen.map((n) => n.end_s));
-    return { start_s: Math.max(0, start - PRE_ROLL_S) + offset, end_s: end + 0.25 + offset };
+    return stretch(start, Math.max(...chosen.map((n) => n.end_s)), PRE_ROLL_S, 0.25);
   }
   const air = state.content?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
-  if (air.length > 0) {
-    const start = Math.max(0, air[0]!.start_s - PRE_ROLL_S);
-    return { start_s: start + offset, end_s: air.at(-1)!.end_s + 0.4 + offset };
-  }
-  const at = state.cursor_s - offset;
+  if (air.length > 0) return stretch(air[0]!.start_s, air.at(-1)!.end_s, PRE_ROLL_S, 0.4);
+  const at = songToSource(state.cursor_s, times);
   const phrase = state.analysis?.phrases.find((p) => at < p.end_s) ?? state.analysis?.phrases.at(-1);
-  return phrase ? { start_s: Math.max(0, phrase.start_s - 0.2) + offset, end_s: phrase.end_s + 0.2 + offset } : null;
+  return phrase ? stretch(phrase.start_s, phrase.end_s, 0.2, 0.2) : null;
 }
 
 export function applyListening(): void {

@@ -1,27 +1,33 @@
 /** Trying an operation: the sheet and the ear follow it, nothing is stored until it is taken. */
 
 import { api } from "../api/client";
+import { withDelta } from "../document/delta";
+import type { Operation } from "../document/model";
 import type { PreviewOut } from "../document/schema";
 import { store } from "../document/store";
-import { edit, editedCurves } from "./editing";
-import { listenTo, transport } from "./playing";
+import { edit, loadRanges } from "./editing";
+import { listenTo, previewName, transport } from "./playing";
 import { report } from "./report";
 
 let turn = 0;
 
 /** Show an operation on the sheet and under “preview”; answers what it would change, or null when it cannot be done. */
-export async function tryOut(operation: Record<string, unknown>): Promise<PreviewOut | null> {
-  const { content, analysis } = store.getState();
-  if (!content || !analysis) return null;
+export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
+  const { content, curves, preview } = store.getState();
+  if (!content || !curves) return null;
   const mine = ++turn;
   let answer: PreviewOut | null = null;
   const fine = await report(async () => {
-    const tried = await api.preview(content.track_id, operation);
-    const curves = await editedCurves(content.track_id, analysis.frames, true);
+    const tried = await api.preview(content.track_id, content.step_id, operation);
+    const own = { sung: curves.sung.slice(), tuned: curves.tuned.slice(), levelChange: curves.levelChange.slice() };
+    await loadRanges(content.track_id, { preview: tried.preview_id }, tried.curves, own);
     if (mine !== turn) return;
     answer = tried;
-    store.setState({ preview: { notes: tried.notes, air: tried.air, gaps: tried.gaps, curves } });
-    transport.changed(content.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
+    const { notes, air, gaps } = withDelta(content, tried, content);
+    const name = previewName(tried.preview_id);
+    transport.moved(content.track_id, content.step_id, name, tried.changed);
+    if (preview) transport.moved(content.track_id, previewName(preview.id), name, [{ start_s: 0, end_s: Infinity }]);
+    store.setState({ preview: { id: tried.preview_id, notes, air, gaps, curves: own } });
     listenTo("preview");
   });
   if (!fine && mine === turn) dropPreview();
@@ -37,7 +43,7 @@ export function dropPreview(): void {
 }
 
 /** Take what was tried as one step. */
-export async function takePreview(operation: Record<string, unknown>): Promise<boolean> {
+export async function takePreview(operation: Operation): Promise<boolean> {
   dropPreview();
   return edit(operation);
 }

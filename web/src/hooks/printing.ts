@@ -8,8 +8,8 @@ import { report } from "./report";
 export function usePrintSummary(): PrintSummaryOut | null {
   const [summary, setSummary] = useState<PrintSummaryOut | null>(null);
   useEffect(() => {
-    const { trackId } = store.getState();
-    if (trackId) void report(async () => setSummary(await api.printSummary(trackId)));
+    const { content } = store.getState();
+    if (content) void report(async () => setSummary(await api.printSummary(content.track_id, content.step_id)));
   }, []);
   return summary;
 }
@@ -22,10 +22,10 @@ export interface PrintWork {
 
 /** Print the open track and follow the work until the file is there. */
 export async function printFile(wanted: PrintIn, onWork: (work: PrintWork | null) => void): Promise<void> {
-  const { trackId } = store.getState();
-  if (!trackId) return;
+  const { content } = store.getState();
+  if (!content) return;
   const fine = await report(async () => {
-    let task = await api.print(trackId, wanted);
+    let task = await api.print(content.track_id, { ...wanted, step: content.step_id });
     while (task.state === "waiting" || task.state === "running") {
       onWork({ share: task.share, url: null, text: task.stage });
       await new Promise((resolve) => setTimeout(resolve, 250));

@@ -1,6 +1,7 @@
 /** What a pass acts on, and the words for it. */
 
 import { store } from "../document/store";
+import { songToSource } from "../document/times";
 import { selectedAir } from "./air";
 
 export type ReachName = "selection" | "phrase" | "track";
@@ -40,7 +41,7 @@ export function reachOf(name: ReachName): Reach | null {
       words: count(air.length, "air event", "air events"),
     };
   }
-  const middle = (view.start_s + view.end_s) / 2;
+  const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
   const near = notes.find((note) => note.end_s > middle) ?? notes.at(-1);
   const chosen =
     name === "selection"

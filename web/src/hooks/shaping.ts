@@ -2,9 +2,10 @@
 
 import { api } from "../api/client";
 import type { NoteOut } from "../document/model";
-import { store, trackOf } from "../document/store";
+import { store, timesNow } from "../document/store";
+import { songToSource } from "../document/times";
 import { edit, editSelection, selectedNotes } from "./editing";
-import { listenTo, transport } from "./playing";
+import { listenTo } from "./playing";
 import { report, say } from "./report";
 import { pointerPlace } from "./splitting";
 
@@ -40,7 +41,7 @@ export async function findAlike(): Promise<{ phrase: number; alike: number[] } |
   if (!content || !first) return null;
   let alike: number[] = [];
   const fine = await report(async () => {
-    alike = (await api.alike(content.track_id, first.phrase)).phrases;
+    alike = (await api.alike(content.track_id, content.step_id, first.phrase)).phrases;
   });
   return fine ? { phrase: first.phrase, alike } : null;
 }
@@ -56,7 +57,7 @@ function centreHere(note: NoteOut, time_s: number): void {
 export function centreAtPointer(): void {
   const note = selectedNotes()[0];
   if (!note) return say("Select the note whose centre is to be set.", "trouble");
-  const cursor = store.getState().cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const cursor = songToSource(store.getState().cursor_s, timesNow());
   const places = [pointerPlace.time_s, cursor, (note.start_s + note.end_s) / 2];
   centreHere(
     note,
@@ -68,7 +69,7 @@ export function centreAtPointer(): void {
 export function makeNoteAtCursor(): void {
   const { content, curves, cursor_s } = store.getState();
   if (!content || !curves) return;
-  const at_s = cursor_s - (trackOf(store.getState())?.offset_s ?? 0);
+  const at_s = songToSource(cursor_s, timesNow());
   const frame = Math.round(at_s / curves.hop_s);
   const free = (i: number): boolean => {
     const time_s = (i + 0.5) * curves.hop_s;
@@ -84,11 +85,9 @@ export function makeNoteAtCursor(): void {
 
 /** Remember how it is now, to be compared with later. */
 export function markNow(): void {
-  const { content, analysis } = store.getState();
-  if (!content || !analysis) return;
-  const step = content.steps.filter((candidate) => candidate.in_force).at(-1)?.number ?? 0;
-  store.setState({ markedStep: step });
-  transport.changed(content.track_id, [{ start_s: 0, end_s: analysis.duration_s }]);
+  const { content } = store.getState();
+  if (!content) return;
+  store.setState({ markedStep: content.step_id });
   say("Marked. “At mark” plays it as it is now, whatever you change from here.", "done");
 }
 

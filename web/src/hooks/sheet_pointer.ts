@@ -1,21 +1,31 @@
 /** Pointer and wheel on the sheet: select, drag, marquee, pan, zoom, place the cursor. */
 
 import type { NoteOut } from "../document/model";
-import { store, trackOf } from "../document/store";
-import { beginDrag, dragOperation, dragTo, type NoteDrag } from "../pointing/drag_note";
+import { store } from "../document/store";
+import { beginDrag, dragOperation, dragTo, type Grain, type NoteDrag } from "../pointing/drag_note";
 import { edgeSketch, extendLine, glideSketch, sketchOperation } from "../pointing/shape_note";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { levelNoteAt } from "../geometry/air";
 import { laneSketch, type LaneDrag } from "../pointing/shape_level";
 import { noteAt, notesIn } from "../geometry/hit_test";
-import { clampView, layLanes, panPitch, panTime, xToTime, yToMidi, zoomPitch, zoomTime } from "../geometry/viewport";
+import {
+  clampView,
+  layLanes,
+  panPitch,
+  panTime,
+  xToSong,
+  xToTime,
+  yToMidi,
+  zoomPitch,
+  zoomTime,
+} from "../geometry/viewport";
 import { airUnder, beginInAir, releaseInAir } from "./air_pointer";
 import { edit, select } from "./editing";
 import { takeSplit, proposeSplitAt, pointerPlace } from "./splitting";
 import { play } from "./playing";
 
 type Doing =
-  | { kind: "note"; drag: NoteDrag }
+  | { kind: "note"; drag: NoteDrag; leaves: boolean }
   | { kind: "handle"; handle: Handle; note: NoteOut; x: number; y: number }
   | { kind: "draw" }
   | { kind: "rub"; from_s: number }
@@ -43,6 +53,11 @@ function handleUnder(x: number, y: number, width: number, height: number): { han
   return handle ? { handle, note } : null;
 }
 
+/** Shift moves finer, Ctrl coarser, everywhere. */
+function grainOf(event: PointerEvent): Grain {
+  return event.shiftKey ? "fine" : event.ctrlKey || event.metaKey ? "coarse" : "own";
+}
+
 /** Connect a canvas; returns what disconnects it. */
 export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
   let doing: Doing | null = null;
@@ -54,7 +69,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
 
   const setCursor = (x: number, w: number, h: number): void => {
     const state = store.getState();
-    const at = Math.max(0, xToTime(x, state.view, layLanes(w, h)) + (trackOf(state)?.offset_s ?? 0));
+    const at = Math.max(0, xToSong(x, state.view, layLanes(w, h)));
     store.setState({ cursor_s: at });
     if (state.playing) void play(at);
   };
@@ -95,11 +110,13 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     }
     const note = noteUnder(x, y, w, h);
     if (note) {
-      if (event.shiftKey || event.ctrlKey || event.metaKey) return select([note], { add: true });
-      if (!state.selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
+      const leaves = event.shiftKey && state.selection.has(note.id);
+      if (event.shiftKey && !leaves) select([note], { add: true });
+      else if (!state.selection.has(note.id))
+        store.setState({ selection: new Set([note.id]), airSelection: new Set() });
       const ids = [...store.getState().selection];
       const perPixel = (state.view.high - state.view.low) / lanes.pitch.height;
-      if (inPitch) doing = { kind: "note", drag: beginDrag(note, ids, y, perPixel) };
+      if (inPitch) doing = { kind: "note", drag: beginDrag(note, ids, y, perPixel), leaves };
       else doing = { kind: "lane", drag: { kind: "level", of: "note", ids, fromY: y, moved: false } };
       return;
     }
@@ -133,7 +150,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     }
     if (doing.kind === "lane") {
       const time_s = xToTime(x, state.view, layLanes(w, h));
-      return store.setState({ sketch: laneSketch(doing.drag, { time_s, y, fine: event.shiftKey }) });
+      return store.setState({ sketch: laneSketch(doing.drag, { time_s, y, grain: grainOf(event) }) });
     }
     if (doing.kind === "draw" && state.sketch?.kind === "line") {
       const lanes = layLanes(w, h);
@@ -148,7 +165,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     }
     if (doing.kind === "ruler") setCursor(x, w, h);
     else if (doing.kind === "note" && state.song) {
-      store.setState({ drag: dragTo(doing.drag, y, state.song, event.altKey ? "free" : undefined) });
+      store.setState({ drag: dragTo(doing.drag, y, state.song, grainOf(event)) });
     } else if (doing.kind === "marquee" && state.content) {
       const { box } = doing;
       box.style.left = `${Math.min(x, doing.x)}px`;
@@ -199,6 +216,8 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     if (!doing) return;
     if (doing?.kind === "note" && preview) {
       void edit(dragOperation(doing.drag, preview));
+    } else if (doing?.kind === "note" && !doing.drag.moved && doing.leaves) {
+      select([doing.drag.note], { add: true });
     } else if (doing?.kind === "note" && !doing.drag.moved && store.getState().selection.size > 1 && !event.shiftKey) {
       store.setState({ selection: new Set([doing.drag.note.id]) });
     }
@@ -225,7 +244,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       const factor = Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);
       next = event.shiftKey
         ? zoomPitch(view, yToMidi(y, view, lanes), factor)
-        : zoomTime(view, xToTime(x, view, lanes), factor);
+        : zoomTime(view, xToSong(x, view, lanes), factor);
     } else if (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)) {
       next = panPitch(view, (-event.deltaY * (view.high - view.low)) / lanes.pitch.height);
     } else {

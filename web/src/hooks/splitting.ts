@@ -1,7 +1,8 @@
 /** Splitting a note: a place is proposed first, with the two centres, and taken with a click or a second X. */
 
 import { api } from "../api/client";
-import { store, trackOf } from "../document/store";
+import { store, timesNow } from "../document/store";
+import { songToSource } from "../document/times";
 import { sketchOperation } from "../pointing/shape_note";
 import { edit, selectedNotes } from "./editing";
 import { report, say } from "./report";
@@ -18,7 +19,7 @@ export async function proposeSplitAt(time_s: number, exact: boolean): Promise<vo
   if (!content || !note) return;
   const turn = ++asked;
   await report(async () => {
-    const proposal = await api.splitProposal(content.track_id, note.id, time_s, exact);
+    const proposal = await api.splitProposal(content.track_id, content.step_id, note.id, time_s, exact);
     if (turn === asked) store.setState({ sketch: { kind: "split", proposal } });
   });
 }
@@ -29,7 +30,7 @@ export async function beginSplit(): Promise<void> {
   if (state.sketch?.kind === "split") return takeSplit();
   const note = selectedNotes()[0];
   const inside = (time_s: number): boolean => (note ? time_s > note.start_s && time_s < note.end_s : hasNote(time_s));
-  const cursor = state.cursor_s - (trackOf(state)?.offset_s ?? 0);
+  const cursor = songToSource(state.cursor_s, timesNow());
   const places = [pointerPlace.time_s, cursor, note ? (note.start_s + note.end_s) / 2 : Number.NaN];
   const at = places.find(inside);
   if (at === undefined) return say("Select a note, or point at one, to split it.", "trouble");

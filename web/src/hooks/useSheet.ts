@@ -1,12 +1,12 @@
 import { type RefObject, useEffect } from "react";
-import { store, trackOf } from "../document/store";
+import { store } from "../document/store";
 import { cancelPaint, requestPaint, sharpContext } from "../drawing/frame_scheduler";
 import { drawOverview } from "../drawing/overview";
 import { drawSheet } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
 import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
 import { coveredBy } from "../geometry/hit_test";
-import { layLanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
+import { layLanes, midiToY, songToX, sourceSpan, timeToX, xToSong } from "../geometry/viewport";
 import { pointerHandlers } from "./sheet_pointer";
 import { transport } from "./playing";
 
@@ -21,11 +21,11 @@ function sheetData(): SheetData | null {
     curves: preview ? { ...curves, ...preview.curves } : curves,
     analysis,
     song,
-    offset_s: trackOf(state)?.offset_s ?? 0,
     selection,
     airSelection: state.airSelection,
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
+    ghost: state.ghost,
     drag,
     sketch: state.sketch,
     nearHandle: state.nearHandle,
@@ -120,7 +120,8 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
         }
       }
       const { left, top } = best;
-      const seen = note.end_s > view.start_s && note.start_s < view.end_s;
+      const [from, to] = sourceSpan(view);
+      const seen = note.end_s > from && note.start_s < to;
       box.style.setProperty("transform", `translate(${Math.round(left)}px, ${Math.round(top)}px)`);
       box.style.setProperty("visibility", seen ? "visible" : "hidden");
     };
@@ -146,9 +147,9 @@ export function usePlayhead(line: RefObject<HTMLDivElement | null>): void {
       const parent = element?.parentElement;
       if (!element || !parent) return;
       const state = store.getState();
-      const at = (state.playing ? transport.position : state.cursor_s) - (trackOf(state)?.offset_s ?? 0);
+      const at = state.playing ? transport.position : state.cursor_s;
       const lanes = layLanes(parent.clientWidth, parent.clientHeight);
-      const x = timeToX(at, state.view, lanes);
+      const x = songToX(at, state.view, lanes);
       element.style.display = x >= lanes.gutter && x <= lanes.width ? "block" : "none";
       element.style.transform = `translateX(${x}px)`;
       if (state.playing && x > lanes.width - 20) followPlayhead(at, lanes.width);
@@ -161,7 +162,7 @@ export function usePlayhead(line: RefObject<HTMLDivElement | null>): void {
 function followPlayhead(at: number, width: number): void {
   const { view } = store.getState();
   const length = view.end_s - view.start_s;
-  if (at < view.end_s + length && xToTime(width, view, layLanes(width, 400)) <= at + length * 0.2) {
+  if (at < view.end_s + length && xToSong(width, view, layLanes(width, 400)) <= at + length * 0.2) {
     store.setState({ view: { ...view, start_s: at - length * 0.06, end_s: at + length * 0.94 } });
   }
 }

@@ -2,6 +2,7 @@
 
 import type { Tool } from "../document/model";
 import { store, type WindowName } from "../document/store";
+import { sourceToSong } from "../document/times";
 import { clampView } from "../geometry/viewport";
 
 export function dismissMessage(): void {
@@ -53,6 +54,6 @@ export function centreViewAt(share: number): void {
   const { view, analysis } = store.getState();
   if (!analysis) return;
   const half = (view.end_s - view.start_s) / 2;
-  const at = share * analysis.duration_s;
+  const at = sourceToSong(share * analysis.duration_s, view.times);
   store.setState({ view: clampView({ ...view, start_s: at - half, end_s: at + half }, analysis.duration_s) });
 }

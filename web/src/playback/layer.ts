@@ -1,12 +1,20 @@
 /** One sounding track: blocks of samples laid end to end, each blending into the next. */
 
-import type { Listening, TrackOut } from "../document/model";
+import type { TrackOut } from "../document/model";
+import { songToTrack, timesOf, trackToSong } from "../document/times";
 
 export const BLOCK_S = 1;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */
 export const BLEND_S = 0.008;
+const MOST_BYTES = 160e6;
 
-export type LoadSamples = (trackId: string, kind: Listening, begin: number, end: number) => Promise<ArrayBuffer>;
+/** What of a track sounds: its kind of sound, and the step or preview it is of ("" for the recording itself). */
+export interface Source {
+  kind: "sung" | "tuned" | "difference" | "air" | "notes";
+  at: string;
+}
+
+export type LoadSamples = (trackId: string, source: Source, begin: number, end: number) => Promise<ArrayBuffer>;
 
 interface Scheduled {
   source: AudioBufferSourceNode;
@@ -15,49 +23,75 @@ interface Scheduled {
   end: number;
 }
 
-/** Loads and remembers blocks; a block is dropped when an edit touches it. */
+export function sameSource(a: Source, b: Source): boolean {
+  return a.kind === b.kind && a.at === b.at;
+}
+
+interface Block {
+  audio: Promise<AudioBuffer>;
+  bytes: number;
+}
+
+/** Loads and remembers blocks by step; the ones used longest ago go first when there are too many. */
 export class BlockStore {
-  private readonly known = new Map<string, Promise<AudioBuffer>>();
+  private readonly known = new Map<string, Block>();
+  private held = 0;
 
   constructor(private readonly load: LoadSamples) {}
 
-  private key(track: TrackOut, kind: Listening, index: number): string {
-    return `${track.id}:${kind}:${index}`;
+  private key(trackId: string, source: Source, index: number): string {
+    return `${trackId}:${source.kind}:${source.at}:${index}`;
   }
 
-  get(context: BaseAudioContext, track: TrackOut, kind: Listening, index: number): Promise<AudioBuffer> {
-    const key = this.key(track, kind, index);
-    let block = this.known.get(key);
-    if (!block) {
-      block = this.fetch(context, track, kind, index);
+  get(context: BaseAudioContext, track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
+    const key = this.key(track.id, source, index);
+    const block = this.known.get(key);
+    if (block) {
+      this.known.delete(key);
       this.known.set(key, block);
-      block.catch(() => this.known.delete(key));
+      return block.audio;
     }
-    return block;
+    const audio = this.fetch(context, track, source, index);
+    this.keep(key, { audio, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
+    audio.catch(() => this.forget(key));
+    return audio;
   }
 
-  private async fetch(
-    context: BaseAudioContext,
-    track: TrackOut,
-    kind: Listening,
-    index: number,
-  ): Promise<AudioBuffer> {
+  private keep(key: string, block: Block): void {
+    this.forget(key);
+    this.known.set(key, block);
+    this.held += block.bytes;
+    for (const oldest of this.known.keys()) {
+      if (this.held <= MOST_BYTES || oldest === key) break;
+      this.forget(oldest);
+    }
+  }
+
+  private forget(key: string): void {
+    this.held -= this.known.get(key)?.bytes ?? 0;
+    this.known.delete(key);
+  }
+
+  private async fetch(context: BaseAudioContext, track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
     const rate = track.sample_rate;
     const begin = Math.round(index * BLOCK_S * rate);
     const end = Math.min(track.frames, Math.round(((index + 1) * BLOCK_S + BLEND_S) * rate));
-    const samples = new Float32Array(await this.load(track.id, kind, begin, end));
+    const samples = new Float32Array(await this.load(track.id, source, begin, end));
     const length = samples.length / track.channels;
     const buffer = context.createBuffer(track.channels, Math.max(1, length), rate);
     for (let c = 0; c < track.channels; c++) buffer.copyToChannel(samples.subarray(c * length, (c + 1) * length), c);
     return buffer;
   }
 
-  /** Forget tuned and difference blocks that overlap [start, end) seconds of a track. */
-  drop(trackId: string, start_s: number, end_s: number): void {
-    for (const key of this.known.keys()) {
-      const [id, kind, index] = key.split(":");
-      const at = Number(index) * BLOCK_S;
-      if (id === trackId && kind !== "sung" && at < end_s && at + BLOCK_S + BLEND_S > start_s) this.known.delete(key);
+  /** A step sounds like another one outside some spans (seconds of the recording): those blocks need no loading. */
+  derive(trackId: string, from: string, to: string, spans: readonly { start_s: number; end_s: number }[]): void {
+    for (const [key, block] of [...this.known]) {
+      const [id, kind, at, index] = key.split(":");
+      if (id !== trackId || at !== from || kind === "sung") continue;
+      const start = Number(index) * BLOCK_S;
+      if (spans.some((span) => start < span.end_s && start + BLOCK_S + BLEND_S > span.start_s)) continue;
+      const same = `${id}:${kind}:${to}:${index}`;
+      if (!this.known.has(same)) this.keep(same, { ...block, bytes: 0 });
     }
   }
 }
@@ -70,7 +104,7 @@ export class Layer {
     private readonly context: BaseAudioContext,
     private readonly blocks: BlockStore,
     readonly track: TrackOut,
-    public kind: Listening,
+    public source: Source,
     destination: AudioNode,
   ) {
     this.output = context.createGain();
@@ -80,16 +114,18 @@ export class Layer {
   /** Load what sounds from `song_s` on for `length_s` seconds. */
   async prepare(song_s: number, length_s: number): Promise<void> {
     await Promise.all(
-      this.pieces(song_s, song_s + length_s).map((p) => this.blocks.get(this.context, this.track, this.kind, p.index)),
+      this.pieces(song_s, song_s + length_s).map((p) =>
+        this.blocks.get(this.context, this.track, this.source, p.index),
+      ),
     );
   }
 
   /** Schedule song time [from, to) so that `from` sounds at context time `at`. */
   async schedule(from: number, to: number, at: number): Promise<void> {
-    const kind = this.kind;
+    const source = this.source;
     for (const piece of this.pieces(from, to)) {
-      const buffer = await this.blocks.get(this.context, this.track, kind, piece.index);
-      if (kind !== this.kind) return;
+      const buffer = await this.blocks.get(this.context, this.track, source, piece.index);
+      if (!sameSource(source, this.source)) return;
       this.place(buffer, piece.offset, piece.length, at + piece.at - from);
     }
   }
@@ -116,14 +152,14 @@ export class Layer {
   }
 
   private pieces(from: number, to: number): { index: number; offset: number; length: number; at: number }[] {
-    const shift = this.track.offset_s;
+    const times = timesOf(this.track);
     const found = [];
-    let at = Math.max(from, shift);
-    const last = Math.min(to, shift + this.track.duration_s);
+    let at = Math.max(from, trackToSong(0, times));
+    const last = Math.min(to, trackToSong(this.track.duration_s, times));
     while (at < last - 1e-9) {
-      const index = Math.floor((at - shift) / BLOCK_S + 1e-9);
-      const next = Math.min(last, shift + (index + 1) * BLOCK_S);
-      found.push({ index, offset: Math.max(0, at - shift - index * BLOCK_S), length: next - at, at });
+      const index = Math.floor(songToTrack(at, times) / BLOCK_S + 1e-9);
+      const next = Math.min(last, trackToSong((index + 1) * BLOCK_S, times));
+      found.push({ index, offset: Math.max(0, songToTrack(at, times) - index * BLOCK_S), length: next - at, at });
       at = next;
     }
     return found;

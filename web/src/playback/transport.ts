@@ -1,7 +1,7 @@
 /** Playing the song: position, loop, and what is heard. */
 
-import type { Listening, TrackOut } from "../document/model";
-import { BLEND_S, BlockStore, Layer, type LoadSamples } from "./layer";
+import type { TrackOut } from "../document/model";
+import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
 const LEAD_IN_S = 0.06;
@@ -21,7 +21,7 @@ interface Segment {
 
 export interface Part {
   track: TrackOut;
-  kind: Listening;
+  source: Source;
   gain: number;
 }
 
@@ -94,25 +94,28 @@ export class Transport {
     for (const part of parts) {
       let layer = this.layers.find((l) => l.track.id === part.track.id);
       if (!layer) {
-        layer = new Layer(this.context, this.blocks, part.track, part.kind, this.context.destination);
+        layer = new Layer(this.context, this.blocks, part.track, part.source, this.context.destination);
         layer.output.gain.value = part.gain;
         this.layers.push(layer);
         if (this.playing) this.swap(layer);
       } else {
         layer.output.gain.setTargetAtTime(part.gain, now, 0.015);
-        if (layer.kind !== part.kind) {
-          layer.kind = part.kind;
+        if (!sameSource(layer.source, part.source)) {
+          layer.source = part.source;
           if (this.playing) this.swap(layer);
         }
       }
     }
   }
 
-  /** The sound of a track changed in these spans (track seconds); what plays blends into the new sound. */
-  changed(trackId: string, spans: Loop[]): void {
-    for (const span of spans) this.blocks.drop(trackId, span.start_s, span.end_s);
-    const layer = this.layers.find((l) => l.track.id === trackId);
-    if (layer && this.playing && layer.kind !== "sung" && spans.length > 0) this.swap(layer);
+  /** A track moved from one step (or preview) to another; what plays blends over where the two differ. */
+  moved(trackId: string, from: string, to: string, spans: readonly Loop[]): void {
+    this.blocks.derive(trackId, from, to, spans);
+    for (const layer of this.layers) {
+      if (layer.track.id !== trackId || layer.source.at !== from) continue;
+      layer.source = { ...layer.source, at: to };
+      if (this.playing && spans.length > 0) this.swap(layer);
+    }
   }
 
   /** Replace what one layer has scheduled, from a moment from now on. */
@@ -172,7 +175,7 @@ export class Transport {
     parts: Part[],
     from_s: number,
     to_s: number,
-    change?: { kind: Listening; at_s: number },
+    change?: { source: Source; at_s: number },
   ): Promise<Float32Array> {
     const rate = parts[0]!.track.sample_rate;
     const offline = new OfflineAudioContext(1, Math.round((to_s - from_s) * rate), rate);
@@ -180,11 +183,11 @@ export class Transport {
       for (let at = start_s; at < to_s; at += 0.5) await layer.schedule(at, Math.min(to_s, at + 0.5), at - from_s);
     };
     for (const part of parts) {
-      const layer = new Layer(offline, this.blocks, part.track, part.kind, offline.destination);
+      const layer = new Layer(offline, this.blocks, part.track, part.source, offline.destination);
       layer.output.gain.value = part.gain;
       await fill(layer, from_s);
       if (!change) continue;
-      layer.kind = change.kind;
+      layer.source = change.source;
       layer.silence(change.at_s - from_s);
       await fill(layer, change.at_s);
     }

@@ -1,6 +1,6 @@
 /** Dragging the target of the selected notes: idle, pointing, dragging. */
 
-import { type DragPreview, type NoteOut, pitchHeld } from "../document/model";
+import { type DragPreview, type NoteOut, type Operation, pitchHeld } from "../document/model";
 import { type KeyLike, pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
 
@@ -19,12 +19,21 @@ export function beginDrag(note: NoteOut, noteIds: string[], y: number, semitones
   return { note, noteIds, fromY: y, perPixel: -semitonesPerPixel, moved: false };
 }
 
-/** The preview at a pointer height; `rounding` overrides the note's own (Alt: free). */
-export function dragTo(drag: NoteDrag, y: number, key: KeyLike, rounding?: string): DragPreview | null {
+/** How finely a drag moves: by single cents without rounding, by octaves, or by the note's own rounding. */
+export type Grain = "fine" | "coarse" | "own";
+
+/** The preview at a pointer height. */
+export function dragTo(drag: NoteDrag, y: number, key: KeyLike, grain: Grain): DragPreview | null {
   if (!drag.moved && Math.abs(y - drag.fromY) < SLACK_PX) return null;
   drag.moved = true;
   const held = pitchHeld(drag.note);
-  const target = roundPitch(held + (y - drag.fromY) * drag.perPixel, key, rounding ?? drag.note.gesture.rounding);
+  const by = (y - drag.fromY) * drag.perPixel;
+  const target =
+    grain === "fine"
+      ? held + Math.round(100 * by) / 100
+      : grain === "coarse"
+        ? held + 12 * Math.round(by / 12)
+        : roundPitch(held + by, key, drag.note.gesture.rounding);
   const label = pitchLabel(target - tuningOffset(key), spelledWithFlats(key));
   const moved = Math.round(100 * (target - drag.note.centre_midi));
   return {
@@ -36,10 +45,9 @@ export function dragTo(drag: NoteDrag, y: number, key: KeyLike, rounding?: strin
 }
 
 /** The edit a finished drag asks for. */
-export function dragOperation(drag: NoteDrag, preview: DragPreview): Record<string, unknown> {
+export function dragOperation(drag: NoteDrag, preview: DragPreview): Operation {
   if (drag.noteIds.length === 1) {
-    const values: Record<string, unknown> = { target_midi: preview.line };
-    return { type: "set", note_ids: drag.noteIds, values };
+    return { type: "set", note_ids: drag.noteIds, values: { target_midi: preview.line } };
   }
   return { type: "move", note_ids: drag.noteIds, cents: 100 * preview.semitones };
 }

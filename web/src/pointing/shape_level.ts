@@ -1,9 +1,11 @@
 /** Dragging levels in the air and level lanes, edges of air, and stretches of time. */
 
-import type { AirOut, Sketch } from "../document/model";
+import type { AirOut, Sketch, Operation } from "../document/model";
+import type { Grain } from "./drag_note";
 
 const DB_PER_PIXEL = 0.5;
 const FINE_DB_PER_PIXEL = 0.1;
+const STEPS_DB: Record<Grain, number> = { fine: 0.1, own: 0.5, coarse: 3 };
 const SLACK_PX = 3;
 
 export type LaneDrag =
@@ -12,14 +14,14 @@ export type LaneDrag =
   | { kind: "stretch"; from_s: number };
 
 /** What a drag in a lane shows at a place; null while it has not begun to move. */
-export function laneSketch(drag: LaneDrag, at: { time_s: number; y: number; fine: boolean }): Sketch | null {
+export function laneSketch(drag: LaneDrag, at: { time_s: number; y: number; grain: Grain }): Sketch | null {
   switch (drag.kind) {
     case "level": {
       const up = drag.fromY - at.y;
       if (!drag.moved && Math.abs(up) < SLACK_PX) return null;
       drag.moved = true;
-      const db = up * (at.fine ? FINE_DB_PER_PIXEL : DB_PER_PIXEL);
-      const step = at.fine ? 0.1 : 0.5;
+      const db = up * (at.grain === "fine" ? FINE_DB_PER_PIXEL : DB_PER_PIXEL);
+      const step = STEPS_DB[at.grain];
       return { kind: "level", of: drag.of, ids: drag.ids, db: Math.round(Math.round(db / step) * step * 10) / 10 };
     }
     case "air_edge": {
@@ -36,7 +38,7 @@ export function laneSketch(drag: LaneDrag, at: { time_s: number; y: number; fine
 }
 
 /** The edit that a finished drag asks for, or null. */
-export function laneOperation(sketch: Sketch): Record<string, unknown> | null {
+export function laneOperation(sketch: Sketch): Operation | null {
   if (sketch.kind === "level" && sketch.db !== 0) {
     return sketch.of === "air"
       ? { type: "nudge_air", air_ids: sketch.ids, by_db: sketch.db }

@@ -1,6 +1,6 @@
 /** Gestures besides dragging a target: edges, glides and lines drawn by hand. */
 
-import type { Sketch, NoteOut } from "../document/model";
+import type { Sketch, NoteOut, Operation } from "../document/model";
 import { laneOperation } from "./shape_level";
 
 const MS_PER_PIXEL = 2;
@@ -29,7 +29,7 @@ export function extendLine(points: [number, number][], to: [number, number], str
 }
 
 /** The edit that a finished gesture asks for, or null. */
-export function sketchOperation(sketch: Sketch, options: { follow: boolean }): Record<string, unknown> | null {
+export function sketchOperation(sketch: Sketch, options: { follow: boolean }): Operation | null {
   switch (sketch.kind) {
     case "edge":
       return {

@@ -10,6 +10,7 @@ import { NotesTable } from "../components/song/NotesTable";
 import { PassWindow } from "../components/windows/PassWindow";
 import { PhraseList } from "../components/song/PhraseList";
 import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
+import { VersionsWindow } from "../components/windows/VersionsWindow";
 import { Overview, SheetView } from "../components/sheet/SheetView";
 import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
@@ -86,6 +87,7 @@ export function Editor() {
       {shown === "even" && <EvenOutWindow />}
       {shown === "gaps" && <GapsWindow />}
       {shown === "loudness" && <LoudnessWindow />}
+      {shown === "versions" && <VersionsWindow />}
     </Layout>
   );
 }

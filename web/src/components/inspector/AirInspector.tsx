@@ -6,7 +6,8 @@ import { edit } from "../../hooks/editing";
 import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
-import { Button, Choice, MainButton, Quiet, TypedField, ValueRow } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+import { Button, MainButton, Quiet, TypedField, ValueRow } from "../ui/controls";
 
 const KINDS = [
   ["sibilant", "Sibilant"],
@@ -58,18 +59,12 @@ export function AirValues({ air }: { air: AirOut[] }) {
       </Head>
       <TargetRow>
         <span>Kind</span>
-        <Choice
-          aria-label="Kind of air"
-          value={kind ?? ""}
-          onChange={(event) => void editAir({ type: "set_air", values: { kind: event.target.value } })}
-        >
-          {kind === null && <option value="">mixed</option>}
-          {KINDS.map(([name, text]) => (
-            <option key={name} value={name}>
-              {text}
-            </option>
-          ))}
-        </Choice>
+        <Picker
+          label="Kind of air"
+          options={KINDS}
+          value={kind}
+          onChange={(next) => void editAir({ type: "set_air", values: { kind: next as AirOut["kind"] } })}
+        />
       </TargetRow>
       <ValueRow
         label="Level"

@@ -11,6 +11,7 @@ import { setStrainLimit, showWindow } from "../../hooks/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
+import { Steps } from "./Steps";
 import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "../ui/controls";
 
 const ROUNDINGS = [
@@ -98,7 +99,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   const offset = tuningOffset(song);
   const flats = spelledWithFlats(song);
   const target = shared(notes, (note) => note.target_midi);
-  const set = (name: string, value: unknown): Promise<boolean> =>
+  const set = (name: "target" | "rounding", value: string): Promise<boolean> =>
     editSelection({ type: "set", values: { [name]: value } });
   const valueRow = (name: ValueName) => {
     const spec = VALUES[name];
@@ -152,7 +153,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
       <Fold>
-        <summary>Sketch strained notes</summary>
+        <summary>Mark strained notes</summary>
         <StrainLimit />
       </Fold>
     </Body>
@@ -180,7 +181,7 @@ function NoNotes() {
         <dd>{count((note) => note.strain > limit)}</dd>
       </Facts>
       <Fold>
-        <summary>Sketch strained notes</summary>
+        <summary>Mark strained notes</summary>
         <StrainLimit />
       </Fold>
     </Body>
@@ -230,43 +231,5 @@ function NoteFacts({ note }: { note: NoteOut }) {
       <dt>Level</dt>
       <dd>{`${signed(note.level_db, 1)} dBFS`}</dd>
     </Facts>
-  );
-}
-
-const StepList = styled.ol`
-  margin: 0;
-  padding: 0;
-  list-style: none;
-  & li {
-    padding: 3px 6px;
-    border-radius: 5px;
-  }
-  & li[data-off] {
-    color: var(--muted);
-    text-decoration: line-through;
-  }
-  & li[aria-current] {
-    background: var(--select-wash);
-  }
-`;
-
-function Steps() {
-  const steps = useEditor((s) => s.content?.steps) ?? [];
-  const last = steps.filter((step) => step.in_force).at(-1)?.number ?? 0;
-  return (
-    <Body>
-      {steps.length === 0 && <Quiet>Nothing is changed yet. Every edit appears here, and stays after a restart.</Quiet>}
-      <StepList aria-label="Steps">
-        {steps.map((step) => (
-          <li
-            key={step.number}
-            data-off={step.in_force ? undefined : ""}
-            aria-current={step.number === last ? "step" : undefined}
-          >
-            {`${step.number}  ${step.label}`}
-          </li>
-        ))}
-      </StepList>
-    </Body>
   );
 }

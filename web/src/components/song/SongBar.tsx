@@ -4,7 +4,9 @@ import { className, spelledWithFlats } from "../../document/pitch_names";
 import { goTo } from "../../hooks/address";
 import { redo, undo } from "../../hooks/editing";
 import { useEditor } from "../../hooks/useStore";
-import { setNight, showHelp, showPanel } from "../../hooks/view";
+import { switchTo } from "../../hooks/versions";
+import { setNight, showHelp, showPanel, showWindow } from "../../hooks/view";
+import { Picker } from "../ui/Picker";
 import { PrintWindow } from "../windows/PrintWindow";
 import { SongWindow } from "../windows/SongWindow";
 import { Button, Choice, MainButton, Segments } from "../ui/controls";
@@ -33,6 +35,7 @@ export function SongBar() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
   const content = useEditor((s) => s.content);
+  const versions = useEditor((s) => s.versions);
   const panel = useEditor((s) => s.panel);
   const night = useEditor((s) => s.night);
   const [settings, setSettings] = useState(false);
@@ -58,6 +61,17 @@ export function SongBar() {
             </option>
           ))}
       </Choice>
+      {content && (
+        <>
+          <Picker
+            label="Version"
+            options={versions.map((version) => [version.id, version.name])}
+            value={content.version.id}
+            onChange={(version) => void switchTo(version)}
+          />
+          <Button onPress={() => showWindow("versions")}>Versions…</Button>
+        </>
+      )}
       <Button onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
         {facts}
       </Button>
@@ -71,10 +85,10 @@ export function SongBar() {
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undo()} isDisabled={!content?.can_undo} aria-label="Undo">
+      <Button onPress={() => void undo()} isDisabled={!content?.version.can_undo} aria-label="Undo">
         ↶ Undo
       </Button>
-      <Button onPress={() => void redo()} isDisabled={!content?.can_redo} aria-label="Redo">
+      <Button onPress={() => void redo()} isDisabled={!content?.version.can_redo} aria-label="Redo">
         ↷ Redo
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">

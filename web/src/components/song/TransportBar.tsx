@@ -49,7 +49,19 @@ const ALONE = [
   ["notes", "Notes alone"],
   ["air", "Air alone"],
 ] as const;
-const WITH_MARK = [...LISTENING, ["marked", "At mark"]] as const;
+
+/** What can be listened to now: the mark once there is one, and the version that was last heard. */
+function useListening(): readonly (readonly [Listening, string])[] {
+  const marked = useEditor((s) => s.markedStep !== null);
+  const heard = useEditor((s) => s.versions.find((version) => version.id === s.heardVersion)?.name);
+  const open = useEditor((s) => s.content?.version.name) ?? "Tuned";
+  const named = LISTENING.map(([kind, text]) => [kind, kind === "tuned" ? open : text] as const);
+  return [
+    ...named,
+    ...(marked ? ([["marked", "At mark"]] as const) : []),
+    ...(heard ? ([["version", `⇄ ${heard}`]] as const) : []),
+  ];
+}
 
 function Clock() {
   const text = useRef<HTMLDivElement>(null);
@@ -77,7 +89,7 @@ function Clock() {
 export function TransportBar() {
   const playing = useEditor((s) => s.playing);
   const listening = useEditor((s) => s.listening);
-  const marked = useEditor((s) => s.markedStep !== null);
+  const options = useListening();
   const loop = useEditor((s) => s.loop);
   const backing = useEditor((s) => s.backing);
   const level = useEditor((s) => s.backingLevel);
@@ -92,12 +104,7 @@ export function TransportBar() {
         Loop
       </Button>
       <Clock />
-      <Segments<Listening>
-        label="Listen to"
-        options={marked ? WITH_MARK : LISTENING}
-        value={listening}
-        onChange={listenTo}
-      />
+      <Segments<Listening> label="Listen to" options={options} value={listening} onChange={listenTo} />
       <Choice
         aria-label="Listen to a part alone"
         value={listening === "air" || listening === "notes" ? listening : ""}
@@ -111,7 +118,7 @@ export function TransportBar() {
         ))}
       </Choice>
       <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
-        Sketch (M)
+        Mark (M)
       </Button>
       {hasBacking && (
         <label>

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Operation } from "../../document/model";
 import { signed } from "../../document/pitch_names";
 import type { AirOut, PreviewOut } from "../../document/schema";
 import { showAir } from "../../hooks/air";
@@ -36,7 +37,7 @@ export function SoftenWindow() {
   const [to, setTo] = useState(3);
   const air = useEditor((s) => s.content?.air) ?? [];
   const chosen = reachOf(reach);
-  const operation = chosen && {
+  const operation: Operation | null = chosen && {
     type: "soften_harsh",
     note_ids: reach === "track" ? [] : chosen.noteIds,
     air_ids: chosen.airIds,
@@ -91,7 +92,7 @@ export function BreathsWindow() {
   const [gone, setGone] = useState(false);
   const air = useEditor((s) => s.content?.air) ?? [];
   const chosen = reachOf(reach);
-  const operation = chosen && {
+  const operation: Operation | null = chosen && {
     type: "set_breaths",
     note_ids: reach === "track" ? [] : chosen.noteIds,
     air_ids: chosen.airIds,

@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import type { Operation } from "../../document/model";
 import styled from "styled-components";
 import { barText } from "../../document/time_text";
 import { showPhrase } from "../../hooks/editing";
@@ -28,7 +29,7 @@ export function AlikeWindow() {
   useEffect(() => void findAlike().then(setFound), []);
   const of = (index: number): string[] => notes.filter((note) => note.phrase === index).map((note) => note.id);
   const chosen = found?.alike.filter((index) => !left.has(index)) ?? [];
-  const operation =
+  const operation: Operation | null =
     found && chosen.length > 0
       ? { type: "copy_gestures", from_ids: of(found.phrase), to_ids: chosen.flatMap(of), targets }
       : null;

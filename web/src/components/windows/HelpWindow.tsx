@@ -1,5 +1,5 @@
 import styled from "styled-components";
-import { KEYS } from "../../hooks/useKeyboard";
+import { KEYS } from "../../hooks/keys";
 import { useEditor } from "../../hooks/useStore";
 import { showHelp } from "../../hooks/view";
 import { Button, Window } from "../ui/controls";
@@ -30,10 +30,10 @@ export function HelpWindow() {
   return (
     <Window title="Keys" open={open} onClose={() => showHelp(false)}>
       <List>
-        {KEYS.map(([key, what]) => (
-          <div key={key}>
-            <dt>{key}</dt>
-            <dd>{what}</dd>
+        {KEYS.map(({ shown, words }) => (
+          <div key={shown}>
+            <dt>{shown}</dt>
+            <dd>{words}</dd>
           </div>
         ))}
         <div>

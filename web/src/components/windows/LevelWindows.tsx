@@ -1,6 +1,8 @@
 import { useState } from "react";
+import type { Operation } from "../../document/model";
 import { takePreview } from "../../hooks/previewing";
 import { reachOf, type ReachName } from "../../hooks/reach";
+import { sourceSpan } from "../../geometry/viewport";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Check, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
@@ -15,7 +17,7 @@ export function EvenOutWindow() {
   const [hold, setHold] = useState(50);
   const reach = asked === "selection" && !some ? null : asked;
   const chosen = reach === null ? null : reachOf(reach);
-  const operation =
+  const operation: Operation | null =
     chosen && chosen.noteIds.length > 0
       ? { type: "even_out", note_ids: chosen.noteIds, lift: lift / 100, hold: hold / 100 }
       : null;
@@ -65,8 +67,9 @@ export function GapsWindow() {
   const [breaths, setBreaths] = useState(true);
   const view = useEditor((s) => s.view);
   const cleared = useEditor((s) => s.content?.gaps.length ?? 0);
-  const span = where === "track" ? {} : { start_s: Math.max(0, view.start_s), end_s: Math.max(0, view.end_s) };
-  const operation = {
+  const [from, to] = sourceSpan(view);
+  const span = where === "track" ? {} : { start_s: Math.max(0, from), end_s: Math.max(0, to) };
+  const operation: Operation = {
     type: "clear_gaps",
     ...span,
     level_db: silent ? null : -down,

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
+import type { Operation } from "../../document/model";
 import type { PreviewOut } from "../../document/schema";
 import { dropPreview, takePreview, tryOut } from "../../hooks/previewing";
 import type { ReachName } from "../../hooks/reach";
@@ -45,12 +46,23 @@ export const Found = styled.ul`
   & button:focus-visible {
     outline: 2px solid var(--select);
   }
+  & th,
+  & td {
+    text-align: left;
+    padding: 1px 10px 1px 0;
+    font-weight: 450;
+    white-space: nowrap;
+  }
+  & th {
+    color: var(--muted);
+    font-size: 12.5px;
+  }
 `;
 
 const SETTLE_MS = 150;
 
 /** What an operation would do, tried out whenever it changes; null shows nothing. */
-export function useTried(operation: Record<string, unknown> | null): PreviewOut | null {
+export function useTried(operation: Operation | null): PreviewOut | null {
   const asked = operation === null ? null : JSON.stringify(operation);
   const [tried, setTried] = useState<{ asked: string; answer: PreviewOut | null } | null>(null);
   useEffect(() => {
@@ -59,7 +71,7 @@ export function useTried(operation: Record<string, unknown> | null): PreviewOut 
       return;
     }
     const later = window.setTimeout(() => {
-      void tryOut(JSON.parse(asked) as Record<string, unknown>).then((answer) => setTried({ asked, answer }));
+      void tryOut(JSON.parse(asked) as Operation).then((answer) => setTried({ asked, answer }));
     }, SETTLE_MS);
     return () => window.clearTimeout(later);
   }, [asked]);
@@ -87,11 +99,7 @@ export function ReachChoice(props: {
 }
 
 /** Take what is previewed, or leave it. */
-export function TakeLine(props: {
-  operation: Record<string, unknown> | null;
-  nothing: boolean;
-  children?: React.ReactNode;
-}) {
+export function TakeLine(props: { operation: Operation | null; nothing: boolean; children?: React.ReactNode }) {
   const { operation } = props;
   return (
     <Line>

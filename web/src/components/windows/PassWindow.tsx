@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import type { Operation } from "../../document/model";
 import type { TunePassOut } from "../../document/schema";
 import { loadPasses, passReach, type PassSettings, savePass } from "../../hooks/passes";
 import { hearSelection } from "../../hooks/playing";
@@ -26,7 +27,7 @@ export function PassWindow() {
   const [name, setName] = useState("");
   const selection = useEditor((s) => s.selection);
   const reach = passReach(whole);
-  const operation = { type: "tune_pass", note_ids: reach.ids, ...settings };
+  const operation: Operation = { type: "tune_pass", note_ids: reach.ids, ...settings };
   useEffect(() => void loadPasses().then(setPasses), []);
   const changes = useTried(operation)?.changed_notes ?? null;
 

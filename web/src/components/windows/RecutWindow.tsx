@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Operation } from "../../document/model";
 import styled from "styled-components";
 import type { PreviewOut } from "../../document/schema";
 import { makeNoteAtCursor } from "../../hooks/shaping";
@@ -35,7 +36,7 @@ export function RecutWindow() {
   const [amount, setAmount] = useState(0);
   const selection = useEditor((s) => s.selection);
   const now = useEditor((s) => s.content?.notes.length ?? 0);
-  const operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
+  const operation: Operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
   const tried = useTried(operation);
   return (
     <SideWindow title="More or fewer notes" onClose={() => showWindow(null)}>
@@ -71,7 +72,8 @@ const VOICES = [
 export function ReadAgainWindow() {
   const [[low_hz, high_hz], setRange] = useState<[number, number]>([80, 600]);
   const selection = useEditor((s) => s.selection);
-  const operation = selection.size > 0 ? { type: "read_again", note_ids: [...selection], low_hz, high_hz } : null;
+  const operation: Operation | null =
+    selection.size > 0 ? { type: "read_again", note_ids: [...selection], low_hz, high_hz } : null;
   const tried = useTried(operation);
   const within = (hz: number): number => Math.min(Math.max(Math.round(hz), LOWEST_HZ), HIGHEST_HZ);
   const low = (hz: number): void => {

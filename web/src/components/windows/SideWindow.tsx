@@ -2,11 +2,11 @@ import { type ReactNode, useEffect, useRef } from "react";
 import styled from "styled-components";
 import { Button } from "../ui/controls";
 
-const Frame = styled.section`
+const Frame = styled.section<{ $wide: boolean }>`
   position: fixed;
   right: 18px;
   bottom: 76px;
-  width: 340px;
+  width: ${(p) => (p.$wide ? 432 : 340)}px;
   max-height: calc(100vh - 150px);
   overflow: auto;
   padding: 14px 18px 16px;
@@ -34,7 +34,7 @@ const Frame = styled.section`
 `;
 
 /** A window beside the sheet, so that what it previews stays in sight. */
-export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode }) {
+export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode; wide?: boolean }) {
   const frame = useRef<HTMLElement>(null);
   useEffect(() => {
     const sheet = document.querySelector<HTMLElement>("[role=application]");
@@ -45,6 +45,7 @@ export function SideWindow(props: { title: string; onClose: () => void; children
   return (
     <Frame
       ref={frame}
+      $wide={props.wide ?? false}
       role="dialog"
       aria-label={props.title}
       tabIndex={-1}

@@ -2,7 +2,7 @@ import { type FormEvent, useState } from "react";
 import styled from "styled-components";
 import { className, spelledWithFlats } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
-import { changeSong } from "../../hooks/songs";
+import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Choice, Field, MainButton, Quiet, Window } from "../ui/controls";
 
@@ -41,6 +41,10 @@ const Grid = styled.form`
       justify-items: center;
       font-size: 12px;
     }
+  }
+  & .told {
+    grid-column: 1 / 3;
+    max-width: 420px;
   }
   & .end {
     grid-column: 1 / 3;
@@ -84,6 +88,12 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
       onChange={(event) => put({ [name]: event.target.value })}
     />
   );
+  const meaning = useKeyChange({
+    tonic: values.tonic,
+    scale: values.scale,
+    classes: values.scale === "custom" ? values.classes : [],
+    reference_hz: Number(values.reference_hz),
+  });
   const take = (key: KeyOut): void => put({ tonic: key.tonic, scale: key.scale });
   const submit = async (event: FormEvent): Promise<void> => {
     event.preventDefault();
@@ -184,7 +194,13 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         </span>
         <label htmlFor="song-bar_one_s">Bar 1 starts at (s)</label>
         {number("bar_one_s", "Start of bar 1 in seconds")}
+        {meaning && <Quiet className="told">{meaning}</Quiet>}
         <span className="end">
+          {song.earlier_key && (
+            <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>
+              {`Put the key back: ${keyName(song.earlier_key)}`}
+            </Button>
+          )}
           <Button onPress={onClose}>Cancel</Button>
           <MainButton type="submit">Save</MainButton>
         </span>
