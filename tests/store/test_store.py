@@ -5,24 +5,34 @@ import subprocess
 import sys
 import textwrap
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
 from glass_thread.services.songs import create_song
+from glass_thread.services.workspace import Workspace
 from glass_thread.store.database import Database
-from glass_thread.store.records import Step
+from glass_thread.store.history import NewStep
+from glass_thread.store.records import Version
 from tests.signals import FolderCase, analysed_short
 
 TRACK = {
     "name": "Lead", "role": "lead", "audio_hash": "a" * 64, "sample_rate": 44100, "channels": 1, "frames": 10,
     "container": "WAV", "subtype": "PCM_16", "time_reference": None, "offset_s": 0.0, "level_db": 0.0, "muted": False,
-    "ready": True, "notes_found": 0, "revision": 0, "cursor": 0, "position": 0,
+    "ready": True, "notes_found": 0, "position": 0,
 }  # fmt: skip
 
 
-def step(label: str) -> Step:
-    return Step(0, label, {"type": "tune"}, {}, 1.0)
+def new_step(version: Version, label: str) -> NewStep:
+    return NewStep(version.id, version.head_id, label, {"type": "tune"}, {})
+
+
+def begun(workspace: Workspace) -> Version:
+    """Tuned of a new track."""
+    track = workspace.tracks.add(song_id=create_song(workspace, "A").id, **TRACK)
+    workspace.history.begin(track.id, "found")
+    return workspace.history.versions(track.id)[1]
 
 
 class RepositoryTest(FolderCase):
@@ -37,19 +47,38 @@ class RepositoryTest(FolderCase):
         with self.assertRaises(NotFoundError):
             workspace.tracks.get(track.id)
 
-    def test_history_moves_and_refuses_stale_revisions(self) -> None:
-        workspace = self.workspace()
-        tracks = workspace.tracks
-        track = tracks.add(song_id=create_song(workspace, "A").id, **TRACK)
-        tracks.commit(track.id, base_revision=0, move_cursor=1, step=step("one"))
-        tracks.commit(track.id, base_revision=1, move_cursor=1, step=step("two"))
+    def test_heads_move_and_stale_bases_are_refused(self) -> None:
+        history = (workspace := self.workspace()).history
+        root = begun(workspace)
+        ((one, first),) = history.append([new_step(root, "one")])
+        ((two, second),) = history.append([new_step(one, "two")])
         with self.assertRaises(StaleEditError) as caught:
-            tracks.commit(track.id, base_revision=1, move_cursor=1, step=step("late"))
-        self.assertEqual(caught.exception.current, 2)
-        tracks.commit(track.id, base_revision=2, move_cursor=-1)
-        tracks.commit(track.id, base_revision=3, move_cursor=1, step=step("instead"))
-        self.assertEqual([s.label for s in tracks.steps(track.id)], ["one", "instead"])
-        self.assertEqual(tracks.get(track.id).cursor, 2)
+            history.append([new_step(one, "late")])
+        self.assertEqual(caught.exception.current, second.id)
+        back = history.move_head(two.id, base=second.id, to=first.id)
+        self.assertEqual((back.head_id, back.tip_id), (first.id, second.id))
+        self.assertEqual(history.next_towards(first, back.tip_id).id, second.id)
+        ((branched, third),) = history.append([new_step(back, "instead")])
+        self.assertEqual((third.parent_id, third.number, third.line), (first.id, 2, 1))
+        self.assertEqual([s.label for s in history.path(branched.head_id)], ["instead", "one", "As found"])
+        self.assertEqual(history.step(second.id).label, "two")
+
+    def test_steps_over_several_tracks_are_stored_together_or_not_at_all(self) -> None:
+        history = (workspace := self.workspace()).history
+        first = begun(workspace)
+        stale = replace(first, head_id="0" * 32)
+        with self.assertRaises(StaleEditError):
+            history.append([new_step(first, "one"), new_step(stale, "two")])
+        self.assertEqual(history.version(first.id).head_id, first.head_id)
+
+    def test_removing_a_song_removes_its_history(self) -> None:
+        workspace = self.workspace()
+        version = begun(workspace)
+        workspace.history.append([new_step(version, "one")])
+        workspace.songs.remove(workspace.songs.all()[0].id)
+        with sqlite3.connect(self.folder / "data" / "glass-thread.sqlite3") as connection:
+            for table in ("track", "step", "version"):
+                self.assertEqual(connection.execute(f"select count(*) from {table}").fetchone(), (0,), table)
 
     def test_tasks(self) -> None:
         workspace = self.workspace()
@@ -66,7 +95,7 @@ class RepositoryTest(FolderCase):
         Database(self.folder / "x.sqlite3").close()
         with sqlite3.connect(self.folder / "x.sqlite3") as connection:
             tables = {row[0] for row in connection.execute("select name from sqlite_master")}
-        self.assertTrue({"song", "track", "step", "task", "alembic_version"} <= tables)
+        self.assertTrue({"song", "track", "step", "version", "snapshot", "task", "alembic_version"} <= tables)
 
     def test_a_step_that_was_acknowledged_survives_kill_9(self) -> None:
         code = """
@@ -74,19 +103,18 @@ class RepositoryTest(FolderCase):
             sys.path.insert(0, {root!r})
             from pathlib import Path
             from glass_thread.services.workspace import open_workspace
-            from glass_thread.services.songs import create_song
-            from tests.store.test_store import TRACK, step
+            from tests.store.test_store import begun, new_step
             w = open_workspace(Path({folder!r}))
-            track = w.tracks.add(song_id=create_song(w, "A").id, **TRACK)
-            w.tracks.commit(track.id, base_revision=0, move_cursor=1, step=step("kept"))
-            print(track.id, flush=True)
+            (version, _step), = w.history.append([new_step(begun(w), "kept")])
+            print(version.head_id, flush=True)
             os.kill(os.getpid(), 9)
         """
         root = os.path.dirname(os.path.dirname(os.path.dirname(os.path.abspath(__file__))))
         script = textwrap.dedent(code).format(root=root, folder=str(self.folder / "data"))
         done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, cwd=root)
         self.assertEqual(done.returncode, -9, done.stderr)
-        self.assertEqual([s.label for s in self.workspace().tracks.steps(done.stdout.strip())], ["kept"])
+        path = self.workspace().history.path(done.stdout.strip())
+        self.assertEqual([step.label for step in path], ["kept", "As found"])
 
 
 class AudioFilesTest(FolderCase):
@@ -121,7 +149,7 @@ class AnalysisCacheTest(FolderCase):
     def test_a_damaged_file_counts_as_none(self) -> None:
         cache = self.workspace().analyses
         cache.save("y", analysed_short())
-        next((self.folder / "data" / "analysis").glob("y-*")).write_bytes(b"broken")
+        next((self.folder / "data" / "analysis").glob("y*")).write_bytes(b"broken")
         self.assertIsNone(cache.load("y"))
 
 

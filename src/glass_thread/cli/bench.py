@@ -12,6 +12,7 @@ from ..demo.singer import sing
 from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
+from .bench_edits import TABLES
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
@@ -20,6 +21,9 @@ from .bench_stretch import bench_stretch
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
+    parser.add_argument("what", nargs="?", choices=("sound", "edits"), default="sound",
+                        help="sound: analysis and rendering (default); edits: the edit core as work grows")  # fmt: skip
+    parser.add_argument("--only", help="with edits: only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
@@ -38,6 +42,23 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
+    tables = _edit_tables(chosen.only or "") if chosen.what == "edits" else _sound_tables(chosen)
+    if chosen.json:
+        chosen.json.write_text(json.dumps(tables, indent=2))
+    return 0
+
+
+def _edit_tables(only: str) -> dict[str, list[dict[str, Any]]]:
+    warm_up()
+    tables = {}
+    for title, measure in TABLES.items():
+        if only.lower() in title.lower():
+            tables[title] = measure()
+            _print_table(title, tables[title])
+    return tables
+
+
+def _sound_tables(chosen: argparse.Namespace) -> dict[str, list[dict[str, Any]]]:
     voices = chosen.voices.split(",")
     unknown = [voice for voice in voices if voice not in VOICES]
     if unknown:
@@ -61,6 +82,4 @@ def run(chosen: argparse.Namespace) -> int:
     ):
         tables[title] = measure()
         _print_table(title, tables[title])
-    if chosen.json:
-        chosen.json.write_text(json.dumps(tables, indent=2))
-    return 0
+    return tables

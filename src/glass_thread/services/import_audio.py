@@ -7,7 +7,7 @@ from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
 from ..core.analysis.analysis import analyse_recording, scan
-from ..core.signal.errors import CancelledError, GlassThreadError, ParameterError
+from ..core.signal.errors import AudioError, CancelledError, GlassThreadError, ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioReader, probe_audio
@@ -95,16 +95,18 @@ def analyse_track(workspace: Workspace, track: Track, report: Reporter) -> tuple
 
 
 def run_analyse(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
-    """Make the missing or damaged analysis of a track again, and carry its edits over when notes come out anew.
+    """Make the missing or damaged analysis of a track again.
 
-    An analysis by the same version of the program is the same again, so nothing else changes.
+    An analysis by the same version of the program comes out the same, so edits go on belonging to it.
     """
     assert task.track_id is not None
     track = workspace.tracks.get(task.track_id)
-    analysis_id, analysis = analyse_track(workspace, track, report)
-    if track.analysis_id not in (None, analysis_id):
-        workspace.tracks.change(track.id, {"analysis_id": analysis_id})
-    return {"notes": len(analysis.notes)}
+    if track.analysis_id != analysis_id_of(track.audio_hash):
+        raise AudioError(
+            "What was found in this recording was found by an earlier version of the program, and this one would cut "
+            "its notes differently. Bring the recording in anew; the edits stay in the data folder."
+        )
+    return {"notes": len(analyse_track(workspace, track, report)[1].notes)}
 
 
 def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:

@@ -1,0 +1,56 @@
+from glass_thread.core.signal.errors import ParameterError
+from glass_thread.services.key_change import preview_key
+from glass_thread.services.songs import change_song, put_key_back, song_key
+from tests.services.case import SongCase, TakeCase
+
+
+class SongSettingsTest(SongCase):
+    def test_all_or_nothing(self) -> None:
+        bad = [
+            {"title": " "},
+            {"tempo": 0},
+            {"tempo": float("nan")},
+            {"reference_hz": 900},
+            {"scale": "blue"},
+            {"beat_unit": 3},
+            {"beats_per_bar": 99},
+            {"bar_one_s": 1e9},
+        ]
+        for values in bad:
+            with self.subTest(values=values), self.assertRaises(ParameterError):
+                change_song(self.work, self.song.id, {"title": "New", **values})
+        self.assertEqual(self.work.songs.get(self.song.id), self.song)
+
+
+class KeyTest(TakeCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.song = change_song(self.work, self.song.id, {"tonic": 0, "scale": "major"})
+
+    def test_another_key_moves_nothing_that_is_tuned_and_says_what_it_means(self) -> None:
+        ways = (
+            {"type": "tune", "note_ids": ["n0001"]},
+            {"type": "set", "note_ids": ["n0002"], "values": {"pull": 0.5}},
+            {"type": "nudge", "note_ids": ["n0003"], "values": {"pull": 0.5}},
+            {"type": "copy_gestures", "from_ids": ["n0003"], "to_ids": ["n0004"], "targets": False},
+        )
+        for way in ways:
+            self.do(**way)
+        self.assertTrue(all(e.gesture.target_midi is not None for e in self.now().content.notes.values()))
+        before = self.desk.plan(self.now())
+        meant = preview_key(self.desk, self.song.id, tonic=1, scale="major", classes=[], reference_hz=440.0)
+        self.assertEqual((meant.tuned, meant.untuned_moved), (4, 0))
+        self.assertGreater(meant.tuned_elsewhere, 1)
+        change_song(self.work, self.song.id, {"tonic": 1, "scale": "major"})
+        after = self.desk.plan(self.now())
+        self.assertEqual(before.correction.tolist(), after.correction.tolist())
+
+    def test_a_change_of_key_is_taken_back_and_made_again(self) -> None:
+        change_song(self.work, self.song.id, {"tonic": 6, "scale": "dorian", "reference_hz": 442.0})
+        back = put_key_back(self.work, self.song.id)
+        self.assertEqual((back.tonic, back.scale, back.reference_hz), (0, "major", 440.0))
+        self.assertEqual(song_key(back).classes, (0, 2, 4, 5, 7, 9, 11))
+        again = put_key_back(self.work, self.song.id)
+        self.assertEqual((again.tonic, again.scale, again.reference_hz), (6, "dorian", 442.0))
+        change_song(self.work, self.song.id, {"tempo": 90})
+        self.assertEqual(self.work.songs.get(self.song.id).earlier_key["tonic"], 0)
