@@ -1,4 +1,4 @@
-"""The folders import downwards only, and no file outgrows its subject."""
+"""The folders import downwards only, outside and inside the core, and no file outgrows its subject."""
 
 import ast
 import unittest
@@ -14,46 +14,97 @@ MAY_IMPORT = {
     "demo": {"core", "formats", "services", "store"},
     "cli": {"core", "services", "formats", "demo", "api", "store"},
 }
+# Inside the core; measuring may read everything and nothing imports it.
+ROOMS = {
+    "signal": set(),
+    "analysis": {"signal"},
+    "document": {"signal", "analysis"},
+    "plan": {"signal", "analysis", "document"},
+    "synthesis": {"signal", "analysis", "document", "plan"},
+    "measure": {"signal", "analysis", "document", "plan", "synthesis"},
+}
 CORE_LIBRARIES = {"numpy", "scipy", "numba", "soxr"}
+LONGEST_FUNCTION = 40
 
 
-def _imports(path: Path) -> list[tuple[int, str]]:
-    """(level, dotted name) of every import in a file."""
+def _imports(path: Path) -> list[str]:
+    """Dotted names of every module a file imports; those of the package from its top, as ``core.signal.units``."""
+    here = list(path.relative_to(PACKAGE).parent.parts)
     found = []
     for node in ast.walk(ast.parse(path.read_text())):
-        if isinstance(node, ast.ImportFrom):
-            found.append((node.level, node.module or ""))
+        if isinstance(node, ast.ImportFrom) and node.level:
+            base = here[: len(here) - node.level + 1]
+            found.append(".".join(["glass_thread", *base, *filter(None, [node.module])]))
+        elif isinstance(node, ast.ImportFrom):
+            found.append(node.module or "")
         elif isinstance(node, ast.Import):
-            found += [(0, alias.name) for alias in node.names]
+            found += [alias.name for alias in node.names]
     return found
+
+
+def _own(name: str) -> list[str]:
+    """The folders of a module of the package; empty for other libraries."""
+    parts = name.split(".")
+    return parts[1:] if parts[0] == "glass_thread" else []
 
 
 class ImportsTest(unittest.TestCase):
     def test_folders_import_downwards_only(self) -> None:
         for folder, allowed in MAY_IMPORT.items():
             for path in (PACKAGE / folder).rglob("*.py"):
-                if "migrations" in path.parts:
-                    continue
-                for level, name in _imports(path):
-                    if level == 2 and name:
+                for name in _imports(path):
+                    own = _own(name)
+                    if "migrations" not in path.parts and own and own != [folder]:
                         with self.subTest(file=str(path.relative_to(PACKAGE)), imports=name):
-                            self.assertIn(name.split(".")[0], allowed)
+                            self.assertIn(own[0], allowed | {folder})
+
+    def test_rooms_of_the_core_import_downwards_only(self) -> None:
+        self.assertEqual({p.name for p in (PACKAGE / "core").iterdir() if (p / "__init__.py").is_file()}, set(ROOMS))
+        for room, allowed in ROOMS.items():
+            for path in (PACKAGE / "core" / room).rglob("*.py"):
+                for name in _imports(path):
+                    own = _own(name)
+                    if own:
+                        with self.subTest(file=str(path.relative_to(PACKAGE)), imports=name):
+                            self.assertGreater(len(own), 1)
+                            self.assertIn(own[1], allowed | {room})
 
     def test_core_uses_only_array_libraries(self) -> None:
         standard = {"__future__", "collections", "dataclasses", "functools", "itertools", "math", "re", "typing"}
-        for path in (PACKAGE / "core").glob("*.py"):
-            for level, name in _imports(path):
-                if level == 0:
+        for path in (PACKAGE / "core").rglob("*.py"):
+            for name in _imports(path):
+                if not _own(name):
                     with self.subTest(file=path.name, imports=name):
                         self.assertIn(name.split(".")[0], CORE_LIBRARIES | standard)
 
     def test_only_the_store_opens_the_database(self) -> None:
         for path in PACKAGE.rglob("*.py"):
             if "store" not in path.parts:
-                self.assertNotIn("sqlalchemy", {name.split(".")[0] for _, name in _imports(path)}, path.name)
+                self.assertNotIn("sqlalchemy", {name.split(".")[0] for name in _imports(path)}, path.name)
 
+
+class SizeTest(unittest.TestCase):
     def test_files_keep_to_their_size_and_have_no_catch_all_names(self) -> None:
         for path in PACKAGE.rglob("*.py"):
             with self.subTest(file=path.name):
                 self.assertLessEqual(len(path.read_text().splitlines()), 400)
                 self.assertNotIn(path.stem, {"utils", "helpers", "misc"})
+
+    def test_rooms_of_more_than_a_dozen_files_want_to_be_two(self) -> None:
+        for folder in (path for path in (PACKAGE / "core").rglob("*") if path.is_dir() and path.name != "__pycache__"):
+            with self.subTest(folder=folder.name):
+                self.assertLessEqual(len(list(folder.glob("*.py"))), 16)
+
+    def test_functions_keep_to_forty_lines(self) -> None:
+        for path in PACKAGE.rglob("*.py"):
+            if "migrations" in path.parts:
+                continue
+            for node in ast.walk(ast.parse(path.read_text())):
+                compiled = isinstance(node, ast.FunctionDef) and "njit" in "".join(
+                    map(ast.unparse, node.decorator_list)
+                )
+                if isinstance(node, ast.FunctionDef) and not compiled:
+                    body = node.body[1:] if ast.get_docstring(node) else node.body
+                    lines = body[-1].end_lineno - body[0].lineno + 1 if body else 0
+                    with self.subTest(file=path.name, function=node.name):
+                        self.assertLessEqual(lines, LONGEST_FUNCTION)

@@ -4,10 +4,11 @@ import unittest
 
 import numpy as np
 import soundfile as sf
-from glass_thread.api.typescript import typescript_types
 
 from glass_thread.api.app import create_app
 from glass_thread.api.errors import STATUS
+from glass_thread.cli.hostile_edits import hostile_edits
+from glass_thread.core.document.operations.registry import OPERATIONS, parse_operation
 from glass_thread.core.signal import errors
 from glass_thread.services.tasks import run_task
 from glass_thread.services.worker import WORKS
@@ -38,8 +39,11 @@ class ApiCase(FolderCase):
     def run_task(self, task_id: str) -> None:
         run_task(self.work, task_id, WORKS)
 
-    def edit(self, track: str, revision: int, **operation: object):
-        body = {"base_revision": revision, "operation": operation}
+    def content(self, track: str) -> dict:
+        return self.client.get(f"{API}/tracks/{track}/content").json
+
+    def edit(self, track: str, **operation: object):
+        body = {"base": self.content(track)["step_id"], "operation": operation}
         return self.client.post(f"{API}/tracks/{track}/edits", json=body)
 
 
@@ -108,44 +112,135 @@ class TracksTest(ApiCase):
         self.assertEqual(self.client.patch(path, json={"name": "Voice", "offset_s": 1.5}).json["name"], "Voice")
         self.assertEqual(self.client.patch(path, json={"level_db": 99}).status_code, 422)
         self.assertEqual(self.client.delete(path).status_code, 204)
-        self.assertEqual(self.client.get(f"{path}/document").status_code, 404)
+        self.assertEqual(self.client.get(f"{path}/content").status_code, 404)
 
 
 class EditsTest(ApiCase):
-    def test_edit_undo_redo(self) -> None:
+    def move(self, track: str, way: str, **body: object):
+        return self.client.post(f"{API}/tracks/{track}/{way}", json={"base": self.content(track)["step_id"], **body})
+
+    def test_edit_undo_redo_jump(self) -> None:
         track = self.ready_track()
-        before = self.client.get(f"{API}/tracks/{track}/document").json
-        self.assertEqual((before["revision"], before["can_undo"]), (0, False))
-        after = self.edit(track, 0, type="tune", note_ids=["n0003"], rounding="semitone").json
-        self.assertEqual(after["revision"], 1)
+        before = self.content(track)
+        self.assertEqual((before["version"]["can_undo"], before["version"]["name"]), (False, "Tuned"))
+        after = self.edit(track, type="tune", note_ids=["n0003"], rounding="semitone").json
+        self.assertEqual((after["step"]["number"], after["version"]["can_undo"]), (1, True))
         note = next(n for n in after["notes"] if n["id"] == "n0003")
         self.assertEqual((note["target_midi"], note["edited"]), (62.0, True))
         self.assertTrue(any(s["start_s"] < note["end_s"] and s["end_s"] > note["start_s"] for s in after["changed"]))
-        undone = self.client.post(f"{API}/tracks/{track}/undo", json={"base_revision": 1}).json
-        self.assertEqual(undone["notes"], before["notes"])
-        redone = self.client.post(f"{API}/tracks/{track}/redo", json={"base_revision": 2}).json
-        self.assertEqual(redone["notes"], after["notes"])
+        tuned = self.content(track)
+        undone = self.move(track, "undo").json
+        self.assertEqual((undone["step"], undone["version"]["can_redo"]), (None, True))
+        self.assertEqual(self.content(track)["notes"], before["notes"])
+        self.move(track, "redo")
+        self.assertEqual(self.content(track)["notes"], tuned["notes"])
+        self.assertEqual(self.move(track, "jump", to=before["step_id"]).status_code, 200)
+        self.assertEqual(self.content(track)["step_id"], before["step_id"])
+        self.assertEqual(self.move(track, "jump", to="nowhere").status_code, 404)
+        self.assertEqual(self.move(track, "undo").status_code, 422)
+
+    def test_an_answer_holds_only_what_changed(self) -> None:
+        track = self.ready_track()
+        whole = self.content(track)
+        answer = self.edit(track, type="set", note_ids=["n0004"], values={"pull": 0.4}).json
+        self.assertEqual([note["id"] for note in answer["notes"]], ["n0004"])
+        self.assertEqual((answer["air"], answer["gaps"], answer["gone"]), ([], [], []))
+        merged = {note["id"]: note for note in whole["notes"]} | {note["id"]: note for note in answer["notes"]}
+        self.assertEqual(list(merged.values()), self.content(track)["notes"])
+        (part,) = answer["curves"]
+        query = {"step": answer["version"]["head_id"], **part}
+        piece = self.client.get(f"{API}/tracks/{track}/tuned-curve", query_string=query).data
+        everything = self.client.get(f"{API}/tracks/{track}/tuned-curve").data
+        rows = np.frombuffer(everything, "<f4").reshape(3, -1)[:, part["first"] : part["last"]]
+        np.testing.assert_array_equal(np.frombuffer(piece, "<f4").reshape(3, -1), rows)
+        split = self.edit(track, type="split", note_id="n0004", at_s=3.3, exact=True).json
+        self.assertEqual([note["id"] for note in split["notes"]], ["n0004", "n0005"])
+        self.assertEqual(self.move(track, "undo").json["gone"], ["n0005"])
+
+    def test_answers_fit_their_description(self) -> None:
+        track = self.ready_track()
+        spec = self.client.get(f"{API}/openapi.json").json["components"]["schemas"]
+        self.edit(track, type="draw", points=[[0.5, 60.0], [0.7, 60.4]])
+        self.edit(track, type="clear_gaps")
+        fits(self.content(track), {"$ref": "ContentOut"}, spec)
+        fits(self.edit(track, type="tune", note_ids=["n0004"]).json, {"$ref": "EditOut"}, spec)
+        tried = {"operation": {"type": "tune", "note_ids": ["n0002"]}}
+        fits(self.client.post(f"{API}/tracks/{track}/preview", json=tried).json, {"$ref": "PreviewOut"}, spec)
 
     def test_stale_edit(self) -> None:
         track = self.ready_track()
-        self.edit(track, 0, type="tune", note_ids=["n0003"])
-        late = self.edit(track, 0, type="tune", note_ids=["n0001"])
-        self.assertEqual((late.status_code, late.json["revision"]), (409, 1))
+        root = self.content(track)["step_id"]
+        self.edit(track, type="tune", note_ids=["n0003"])
+        body = {"base": root, "operation": {"type": "tune", "note_ids": ["n0001"]}}
+        late = self.client.post(f"{API}/tracks/{track}/edits", json=body)
+        self.assertEqual((late.status_code, late.json["head"]), (409, self.content(track)["step_id"]))
 
-    def test_bad_edits(self) -> None:
+    def test_hostile_edits_get_a_sentence_and_change_nothing(self) -> None:
         track = self.ready_track()
-        for operation in (
-            {"type": "tune", "note_ids": ["n9999"]},
-            {"type": "set", "note_ids": ["n0001"], "values": {"pull": 2}},
-            {"type": "fly"},
-        ):
-            answer = self.edit(track, 0, **operation)
-            self.assertIn(answer.status_code, (404, 422))
-            self.assertIn("message", answer.json)
-        body = '{"base_revision": 0, "operation": {"type": "set", "note_ids": ["n0001"], "values": {"pull": NaN}}}'
-        answer = self.client.post(f"{API}/tracks/{track}/edits", data=body, content_type="application/json")
-        self.assertEqual(answer.status_code, 422)
-        self.assertEqual(self.client.get(f"{API}/tracks/{track}/document").json["revision"], 0)
+        head = self.content(track)["step_id"]
+        air = self.content(track)["air"][0]["id"]
+        path = f"{API}/tracks/{track}/edits"
+        for document in hostile_edits("n0002", air):
+            data = json.dumps({"base": head, "operation": document})
+            answer = self.client.post(path, data=data, content_type="application/json")
+            with self.subTest(document=repr(document)[:120].encode("utf-8", "replace")):
+                self.assertIn(answer.status_code, (200, 400, 404, 422))
+                if answer.status_code == 200:
+                    head = answer.json["version"]["head_id"]
+                else:
+                    self.assertRegex(answer.json["message"], r"^.{10,}$")
+                    self.assertEqual(self.work.history.version(self.content_version(track)).head_id, head)
+        self.assertEqual(self.client.get(f"{API}/tracks/{track}/content").status_code, 200)
+
+    def content_version(self, track: str) -> str:
+        return str(self.work.tracks.get(track).version_id)
+
+    def test_bodies_that_are_no_edit(self) -> None:
+        track = self.ready_track()
+        base = self.content(track)["step_id"]
+        deep = "[" * 100_000 + "]" * 100_000
+        bodies = (
+            "", "{", "null", "[]", "3", '"x"', "{}", '{"base": 3}', deep, f'{{"base": "{base}", "operation": {deep}}}',
+            f'{{"base": "{base}"}}', f'{{"base": "{base}", "operation": {{}}, "more": 1}}', '{"base": "\\ud800"}',
+            '{"base": "' + "x" * 100 + '", "operation": {}}', f'{{"base": "{base}", "operation": {"9" * 5000}}}',
+        )  # fmt: skip
+        for way in ("edits", "undo", "jump", "preview"):
+            for body in bodies:
+                answer = self.client.post(f"{API}/tracks/{track}/{way}", data=body, content_type="application/json")
+                with self.subTest(way=way, body=body[:60]):
+                    allowed = (200, 400, 422) if way == "undo" else (400, 422)
+                    self.assertIn(answer.status_code, allowed)
+                    self.assertIn("message", answer.json)
+        self.assertEqual(self.content(track)["step_id"], base)
+
+
+def fits(value: object, schema: dict, spec: dict, place: str = "") -> None:
+    """Check a value against the part of JSON Schema that the description uses."""
+    if "$ref" in schema:
+        return fits(value, spec[schema["$ref"].rsplit("/", 1)[-1]], spec, place)
+    for part in schema.get("allOf", ()):
+        fits(value, part, spec, place)
+    if "anyOf" in schema:
+        if value is None:
+            return None
+        return fits(value, next(one for one in schema["anyOf"] if one.get("type") != "null"), spec, place)
+    kinds = schema.get("type", [])
+    kinds = kinds if isinstance(kinds, list) else [kinds]
+    if value is None:
+        assert not kinds or "null" in kinds, f"{place} is null"
+        return None
+    python = {"object": dict, "array": list, "string": str, "number": (int, float), "integer": int, "boolean": bool}
+    assert not kinds or any(isinstance(value, python[kind]) for kind in kinds if kind != "null"), (place, value, kinds)
+    if isinstance(value, dict) and "properties" in schema:
+        assert set(schema.get("required", ())) <= set(value), (place, set(schema["required"]) - set(value))
+        assert set(value) <= set(schema["properties"]), (place, set(value) - set(schema["properties"]))
+        for name, inner in schema["properties"].items():
+            if name in value:
+                fits(value[name], inner, spec, f"{place}.{name}")
+    if isinstance(value, list):
+        for one in value:
+            fits(one, schema["items"], spec, f"{place}[]")
+    return None
 
 
 class SoundTest(ApiCase):
@@ -159,7 +254,7 @@ class SoundTest(ApiCase):
         sung = self.samples(track, "sung", 1000, 9000)
         np.testing.assert_allclose(sung, source[1000:9000], atol=1 / 32768)
         np.testing.assert_array_equal(self.samples(track, "tuned", 1000, 9000), sung)
-        self.edit(track, 0, type="move", note_ids=["n0003"], cents=50)
+        self.edit(track, type="move", note_ids=["n0003"], cents=50)
         whole = self.samples(track, "tuned", 0, 4 * RATE)
         difference = self.samples(track, "difference", 0, 4 * RATE)
         self.assertGreater(np.abs(difference).max(), 0.05)
@@ -224,18 +319,19 @@ class DescriptionTest(ApiCase):
         ):
             self.assertIn(getattr(errors, name), STATUS)
 
-    def test_typescript_of_a_small_description(self) -> None:
-        schema = {
-            "type": "object",
-            "required": ["a"],
-            "properties": {
-                "a": {"type": "integer"},
-                "b": {"type": "array", "items": {"$ref": "#/components/schemas/B"}},
-                "c": {"type": ["string", "null"]},
-            },
-        }
-        text = typescript_types({"components": {"schemas": {"A": schema}}})
-        self.assertIn("  a: number;\n  b?: B[];\n  c?: string | null;", text)
+    def test_every_operation_is_described_with_an_example_that_is_taken(self) -> None:
+        schemas = self.client.get(f"{API}/openapi.json").json["components"]["schemas"]
+        union = schemas["Operation"]
+        self.assertEqual(set(union["discriminator"]["mapping"]), set(OPERATIONS))
+        self.assertEqual(len(union["oneOf"]), len(OPERATIONS))
+        for place in union["discriminator"]["mapping"].values():
+            schema = schemas[place.rsplit("/", 1)[1]]
+            with self.subTest(schema["title"]):
+                self.assertGreater(len(schema["description"]), 15)
+                self.assertTrue(all("description" in one for one in list(schema["properties"].values())[1:]))
+                parse_operation(schema["example"])
+        edit = schemas["EditIn"]["properties"]["operation"]
+        self.assertEqual(edit, {"$ref": "#/components/schemas/Operation"})
 
     def test_errors_are_json(self) -> None:
         answer = self.client.get("/nowhere")

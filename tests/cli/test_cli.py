@@ -10,6 +10,8 @@ import soundfile as sf
 
 from glass_thread.cli.main import build_parser, main
 from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.document.operations.registry import OPERATIONS
+from tests.services.case import TakeCase
 from tests.signals import RATE, FolderCase, sung_short, write_short
 
 
@@ -142,9 +144,65 @@ class TuneTest(CliCase):
         self.assertEqual(list(self.folder.glob("*.part")), [])
 
 
+class OverFullScaleTest(CliCase):
+    def test_lowered_or_kept_as_float_like_on_the_screen(self) -> None:
+        source, edits = write_short(self.folder), self.folder / "louder.json"
+        louder = {"type": "set", "note_ids": "all", "values": {"level_db": 12.0}}
+        edits.write_text(json.dumps({"format": "glass-thread-edits", "version": 1, "operations": [louder]}))
+        target = self.folder / "out.wav"
+        code, _, err = self.run_verb("tune", source, target, "--edits", edits)
+        self.assertEqual((code, target.exists()), (2, False))
+        self.assertIn("over full scale: lower the print, or keep 32-bit float", err)
+        self.assertEqual(self.run_verb("tune", source, target, "--edits", edits, "--float")[0], 0)
+        self.assertEqual(sf.info(str(target)).subtype, "FLOAT")
+        peak = np.abs(sf.read(str(target))[0]).max()
+        self.assertGreater(peak, 1.0)
+        down = float(20 * np.log10(peak)) + 0.1
+        self.assertEqual(self.run_verb("tune", source, target, "--edits", edits, "--lower", f"{down:.3f}")[0], 0)
+        self.assertEqual(sf.info(str(target)).subtype, "PCM_16")
+        self.assertAlmostEqual(20 * np.log10(np.abs(sf.read(str(target))[0]).max()), -0.1, delta=0.02)
+
+    def test_every_operation_is_listed(self) -> None:
+        with self.assertRaises(SystemExit) as stop, contextlib.redirect_stdout(io.StringIO()) as out:
+            main(["tune", "--help-edits"])
+        self.assertEqual(stop.exception.code, 0)
+        for operation in OPERATIONS.values():
+            self.assertIn(f"{operation.type}: {operation.__doc__}", out.getvalue())
+
+
+class VersionsTest(CliCase):
+    def test_list_make_and_compare(self) -> None:
+        case = TakeCase()
+        case.setUp()
+        self.addCleanup(case.doCleanups)
+        case.do(type="tune", note_ids=["n0001"])
+        data = case.folder / "data"
+        code, out, _ = self.run_verb("versions", "--data", data)
+        self.assertEqual(code, 0)
+        self.assertRegex(out, r"version: As sung .*\n.*version: Tuned  steps: 1  last: Tune to .*  open: True")
+        self.run_verb("versions", "--data", data, "--track", "take", "--make", "From the start", "--begin", "As sung")
+        rows = json.loads(self.run_verb("versions", "--data", data, "--json")[1])
+        self.assertEqual([row["version"] for row in rows], ["As sung", "Tuned", "From the start"])
+        code, out, _ = self.run_verb("versions", "--data", data, "--compare", "From the start", "Tuned")
+        self.assertRegex(out, r"^start_s: 0\.\d+  note: n0001  From the start: .*  Tuned: ")
+        for bad in (("--track", "x"), ("--compare", "Tuned", "nothing"), ("--make", "a", "--begin", "nothing")):
+            self.assertEqual(self.run_verb("versions", "--data", data, *bad)[0], 2, bad)
+
+
 class HelpTest(CliCase):
     def test_every_verb_explains_itself(self) -> None:
-        for verb in ("demo", "serve", "worker", "analyse", "tune", "build-demo", "warm", "openapi", "types"):
+        for verb in (
+            "demo",
+            "serve",
+            "worker",
+            "analyse",
+            "tune",
+            "build-demo",
+            "warm",
+            "openapi",
+            "versions",
+            "bench",
+        ):
             with (
                 self.subTest(verb),
                 self.assertRaises(SystemExit) as stop,

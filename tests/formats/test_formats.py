@@ -6,21 +6,56 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
-from glass_thread.formats.documents import (
-    analysis_document,
-    contour_csv,
-    note_from_data,
-    note_to_data,
-    read_curve,
-    read_edits,
-)
 
 from glass_thread.core.signal.errors import AudioError, ParameterError
 from glass_thread.core.synthesis.dither import quantise
-from glass_thread.formats.audio import read_audio, write_flac
+from glass_thread.formats.analysis_json import analysis_document, contour_csv
+from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio
 from glass_thread.formats.bext import bext_chunk, read_time_reference
+from glass_thread.formats.curve_csv import read_curve
+from glass_thread.formats.edit_document import read_edits
+from glass_thread.formats.plain_data import note_from_data, note_to_data
 from glass_thread.formats.wav import write_wav
 from tests.signals import RATE, FolderCase, analysed_short
+
+
+def write_flac(path: Path, samples: np.ndarray, rate: int, *, bits: int) -> None:
+    """A FLAC file in two blocks."""
+    writer = FlacWriter(path, rate, samples.shape[0], bits=bits)
+    half = samples.shape[1] // 2
+    for part in (samples[:, :half], samples[:, half:]):
+        writer.write(part)
+    writer.close()
+
+
+class ReaderTest(FolderCase):
+    """Any piece of any container is that slice of the whole, in any order."""
+
+    def test_pieces_are_slices(self) -> None:
+        rng = np.random.default_rng(2)
+        noise = 0.2 * rng.standard_normal((90_000, 2))
+        for name, container, subtype in (("a.wav", "WAV", "PCM_24"), ("a.flac", "FLAC", "PCM_16"),
+                                         ("a.aiff", "AIFF", "PCM_16"), ("a.mp3", "MP3", "MPEG_LAYER_III"),
+                                         ("a.ogg", "OGG", "VORBIS"), ("d.wav", "WAV", "DOUBLE")):  # fmt: skip
+            path = self.folder / name
+            sf.write(str(path), noise, 44_100, format=container, subtype=subtype)
+            whole, _ = sf.read(str(path), dtype="float64" if subtype == "DOUBLE" else "float32", always_2d=True)
+            reader = AudioReader(path, self.folder / f"{name}.unpacked")
+            self.addCleanup(reader.close)
+            with self.subTest(name):
+                self.assertEqual((reader.frames, reader.channels, reader.sample_rate), (len(whole), 2, 44_100))
+                for begin, length in ((80_000, 9_000), (0, 100), (41_000, 5_000), (3, 1), (7, 0)):
+                    piece = reader.read(begin, begin + length)
+                    np.testing.assert_allclose(piece, whole[begin : begin + length].T, atol=2e-7)
+
+    def test_a_file_that_ends_early_is_said(self) -> None:
+        path = self.folder / "a.flac"
+        sf.write(str(path), np.random.default_rng(3).standard_normal(60_000) * 0.1, 44_100, subtype="PCM_16")
+        path.write_bytes(path.read_bytes()[:40_000])
+        reader = AudioReader(path, self.folder / "x")
+        self.addCleanup(reader.close)
+        with self.assertRaisesRegex(AudioError, "(cut off|breaks off)"):
+            reader.read(0, 60_000)
 
 
 class ReadTest(FolderCase):

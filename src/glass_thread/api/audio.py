@@ -15,7 +15,9 @@ from ..services.print_writer import usual_depth
 from ..services.sound import of_air
 from ..store.records import Track
 from .context import desk, previews, workspace
-from .schemas import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut, StepQuery, TaskOut
+from .schemas.queries import StepQuery
+from .schemas.songs import TaskOut
+from .schemas.sound import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut
 
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30

@@ -71,9 +71,12 @@ def delta_data(moved: Moved) -> dict[str, Any]:
 def version_data(version: Version) -> dict[str, Any]:
     """A version for `VersionOut`."""
     head = desk().workspace.history.step(version.head_id)
-    return {**vars(version), "read_only": version.read_only, "can_undo": not version.read_only and head.number > 0,
-            "can_redo": not version.read_only and version.tip_id != version.head_id,
-            "head_number": head.number, "head_label": head.label}  # fmt: skip
+    shown = ("id", "track_id", "name", "note", "kind", "head_id", "created_at", "read_only")
+    return {
+        **{name: getattr(version, name) for name in shown}, "head_number": head.number, "head_label": head.label,
+        "can_undo": not version.read_only and head.number > 0,
+        "can_redo": not version.read_only and version.tip_id != version.head_id,
+    }  # fmt: skip
 
 
 def step_data(step: Step | StepEntry) -> dict[str, Any]:

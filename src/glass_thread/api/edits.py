@@ -13,7 +13,7 @@ from ..core.document.operations.note_edits import lost_edits, propose_split
 from ..services.edit import edit, edit_text, jump, open_version, redo, undo
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, previews
-from .schemas import (
+from .schemas.content import (
     AlikeOut,
     BaseIn,
     ContentOut,
@@ -24,9 +24,8 @@ from .schemas import (
     PreviewOut,
     SplitOut,
     SplitQuery,
-    StepQuery,
-    VersionQuery,
 )
+from .schemas.queries import StepQuery, VersionQuery
 
 edit_routes = APIBlueprint("edits", __name__, tag="Edits")
 STALE = {409: "Made against an older step; nothing was changed"}

@@ -40,7 +40,7 @@ def register_errors(app: APIFlask) -> None:
     def expected(error: GlassThreadError) -> tuple[Response, int]:
         body: dict[str, Any] = {"message": str(error)}
         if isinstance(error, StaleEditError):
-            body["revision"] = error.current
+            body["head"] = error.current
         return jsonify(body), status_of(error)
 
     @app.errorhandler(HTTPException)

@@ -13,7 +13,7 @@ from ..services.songs import change_song, create_song, list_songs, put_key_back
 from ..services.stack import set_stack_breaths
 from ..store.records import Song, Track
 from .context import desk, workspace
-from .schemas import (
+from .schemas.songs import (
     KeyChangeOut,
     KeyIn,
     ScalesOut,

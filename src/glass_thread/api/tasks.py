@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 
 from ..services.tasks import cancel_task
 from .context import workspace
-from .schemas import TaskOut
+from .schemas.songs import TaskOut
 
 task_routes = APIBlueprint("tasks", __name__, tag="Tasks")
 

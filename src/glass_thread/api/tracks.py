@@ -14,7 +14,8 @@ from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
 from .context import desk, previews, workspace
-from .schemas import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn, TrackOut
+from .schemas.songs import TrackOut
+from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 

@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 
 from ..services.tune_passes import list_passes, remove_pass, save_pass
 from .context import workspace
-from .schemas import TunePassesOut, TunePassIn
+from .schemas.passes import TunePassesOut, TunePassIn
 
 pass_routes = APIBlueprint("tune_passes", __name__, tag="Tune passes")
 

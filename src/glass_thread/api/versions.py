@@ -18,7 +18,8 @@ from ..services.versions import (
 )
 from .content_data import step_data, version_data
 from .context import desk
-from .schemas import CompareOut, CompareQuery, StepsOut, StepsQuery, VersionChangeIn, VersionIn, VersionOut, VersionsOut
+from .schemas.queries import VersionOut
+from .schemas.versions import CompareOut, CompareQuery, StepsOut, StepsQuery, VersionChangeIn, VersionIn, VersionsOut
 
 version_routes = APIBlueprint("versions", __name__, tag="Versions")
 

@@ -7,9 +7,9 @@ import sys
 
 from .. import __version__
 from ..core.signal.errors import GlassThreadError
-from . import analyse, bench, build_demo, schema, serve, tune
+from . import analyse, bench, build_demo, schema, serve, tune, versions
 
-VERBS = (serve, analyse, tune, bench, build_demo, schema)
+VERBS = (serve, analyse, tune, versions, bench, build_demo, schema)
 
 
 def build_parser() -> argparse.ArgumentParser:

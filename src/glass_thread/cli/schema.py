@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 import tempfile
+import warnings
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
 
 def description() -> dict[str, Any]:
     """The OpenAPI document of the application."""
+    warnings.filterwarnings("ignore", message=".*has already been added to the spec")  # one schema in two ways of use
     with tempfile.TemporaryDirectory() as folder:
         workspace = open_workspace(Path(folder))
         try:

@@ -33,7 +33,7 @@ from ..signal.units import hz_to_midi
 from ..signal.validation import in_range
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
 
-PART_S, OVERLAP_S, CUT_REACH_S = 1200.0, 3.0, 8.0  # of long recordings
+PART_S, OVERLAP_S, CUT_REACH_S = 900.0, 3.0, 8.0  # of long recordings
 _BLOCK_S = 30
 COARSE_RATE = 8_000
 COARSE_TOP_HZ = 1_800.0

@@ -22,11 +22,11 @@ class StaleEditError(GlassThreadError):
 
     Parameters
     ----------
-    current : int
-        The revision the track is at now.
+    current : str
+        The step that the version stands at now.
     """
 
-    def __init__(self, message: str, *, current: int) -> None:
+    def __init__(self, message: str, *, current: str) -> None:
         super().__init__(message)
         self.current = current
 

@@ -1,0 +1,148 @@
+"""What is edited of a track, and edits."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, Float, Integer, List, Nested, Raw, String
+from apiflask.validators import OneOf
+
+from .queries import FramesOut, Id, SpanOut, StepOut, StepQuery, VersionOut
+
+
+class VibratoOut(Schema):
+    rate_hz = Float(required=True)
+    extent_cents = Float(required=True)
+    onset_s = Float(required=True)
+
+
+class StrokeOut(Schema):
+    points = List(List(Float()), required=True)
+    keep_fine = Boolean(required=True)
+
+
+class GestureOut(Schema):
+    target_midi = Float(required=True, allow_none=True)
+    rounding = String(required=True)
+    pull = Float(required=True)
+    drift = Float(required=True)
+    vibrato = Float(required=True)
+    lean_in = Float(required=True)
+    lean_out = Float(required=True)
+    glide_ms = Float(required=True)
+    glide_bend = Float(required=True)
+    level_db = Float(required=True)
+    formant_shift = Float(required=True)
+    added_extent = Float(required=True)
+    added_rate_hz = Float(required=True)
+    added_onset_ms = Float(required=True)
+    added_level = Float(required=True)
+    hand = List(Nested(StrokeOut), required=True)
+
+
+class NoteOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    centre_midi = Float(required=True)
+    drift_cents_per_s = Float(required=True)
+    vibrato = Nested(VibratoOut, required=True, allow_none=True)
+    level_db = Float(required=True)
+    phrase = Integer(required=True)
+    octave = Integer(required=True)
+    centre_span = List(Float(), required=True, allow_none=True)
+    target_midi = Float(required=True)
+    tuned_midi = Float(required=True)
+    edited = Boolean(required=True)
+    flags = List(String(), required=True)
+    strain = Float(required=True)
+    kept = Float(required=True)
+    advice = String(required=True)
+    gesture = Nested(GestureOut, required=True)
+
+
+class AirOut(Schema):
+    id = String(required=True)
+    kind = String(required=True, validate=OneOf(("sibilant", "consonant", "breath")))
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+    high_db = Float(required=True)
+    voiced = Boolean(required=True)
+    change_db = Float(required=True)
+    muted = Boolean(required=True)
+    owner = String(required=True, allow_none=True)
+    harsh_db = Float(required=True, allow_none=True)
+
+
+class GapOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+    muted = Boolean(required=True)
+
+
+class ContentOut(Schema):
+    track_id = String(required=True)
+    step_id = String(required=True)
+    version = Nested(VersionOut, required=True)
+    notes = List(Nested(NoteOut), required=True)
+    air = List(Nested(AirOut), required=True)
+    gaps = List(Nested(GapOut), required=True)
+
+
+class DeltaOut(Schema):
+    notes = List(Nested(NoteOut), required=True)
+    air = List(Nested(AirOut), required=True)
+    gaps = List(Nested(GapOut), required=True)
+    gone = List(String(), required=True)
+    changed = List(Nested(SpanOut), required=True)
+    curves = List(Nested(FramesOut), required=True)
+
+
+class EditOut(DeltaOut):
+    track_id = String(required=True)
+    version = Nested(VersionOut, required=True)
+    step = Nested(StepOut, required=True, allow_none=True)
+
+
+class SplitQuery(StepQuery):
+    note_id = String(required=True)
+    at_s = Float(required=True)
+    exact = Boolean(load_default=False)
+
+
+class SplitOut(Schema):
+    note_id = String(required=True)
+    at_s = Float(required=True)
+    left_midi = Float(required=True)
+    right_midi = Float(required=True)
+
+
+class PreviewIn(Schema):
+    step = Id(load_default=None, allow_none=True)
+    operation = Raw(required=True)
+
+
+class PreviewOut(DeltaOut):
+    preview_id = String(required=True)
+    changed_notes = Integer(required=True)
+    changed_air = Integer(required=True)
+    lost = List(String(), required=True)
+
+
+class AlikeOut(Schema):
+    phrases = List(Integer(), required=True)
+
+
+class BaseIn(Schema):
+    base = Id(required=True)
+    version_id = Id(load_default=None, allow_none=True)
+
+
+class EditIn(BaseIn):
+    operation = Raw(required=True)
+
+
+class JumpIn(BaseIn):
+    to = Id(required=True)

@@ -1,0 +1,33 @@
+"""Tune passes."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, Float, List, Nested, String
+from apiflask.validators import Length, OneOf, Range
+
+
+class TunePassOut(Schema):
+    name = String(required=True)
+    hint = String(required=True)
+    shipped = Boolean(required=True)
+    pull = Float(required=True)
+    drift = Float(required=True)
+    vibrato = Float(required=True)
+    rounding = String(required=True)
+    beyond_cents = Float(required=True)
+    keep_edited = Boolean(required=True)
+
+
+class TunePassesOut(Schema):
+    passes = List(Nested(TunePassOut), required=True)
+
+
+class TunePassIn(Schema):
+    name = String(required=True, validate=Length(1, 60))
+    pull = Float(required=True, validate=Range(0, 1))
+    drift = Float(required=True, validate=Range(0, 2))
+    vibrato = Float(required=True, validate=Range(0, 3))
+    rounding = String(required=True, validate=OneOf(("scale", "semitone")))
+    beyond_cents = Float(required=True, validate=Range(0, 1200))
+    keep_edited = Boolean(required=True)

@@ -1,0 +1,121 @@
+"""Songs, their tracks and tasks."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, Dict, Float, Integer, List, Nested, String
+from apiflask.validators import Length, Range
+
+
+class TrackOut(Schema):
+    id = String(required=True)
+    song_id = String(required=True)
+    name = String(required=True)
+    role = String(required=True)
+    sample_rate = Integer(required=True)
+    channels = Integer(required=True)
+    frames = Integer(required=True)
+    container = String(required=True)
+    subtype = String(required=True)
+    duration_s = Float(required=True)
+    offset_s = Float(required=True)
+    level_db = Float(required=True)
+    muted = Boolean(required=True)
+    ready = Boolean(required=True)
+    notes_found = Integer(required=True)
+    version_id = String(required=True, allow_none=True)
+    position = Integer(required=True)
+
+
+class TaskOut(Schema):
+    id = String(required=True)
+    kind = String(required=True)
+    song_id = String(required=True, allow_none=True)
+    track_id = String(required=True, allow_none=True)
+    state = String(required=True)
+    stage = String(required=True)
+    share = Float(required=True)
+    message = String(required=True)
+    wanted = Dict(required=True)
+    result = Dict(required=True)
+
+
+class EarlierKeyOut(Schema):
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    classes = List(Integer(), required=True)
+    reference_hz = Float(required=True)
+    key_chosen = Boolean(required=True)
+
+
+class SongOut(Schema):
+    id = String(required=True)
+    title = String(required=True)
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    classes = List(Integer(), required=True)
+    reference_hz = Float(required=True)
+    tempo = Float(required=True)
+    beats_per_bar = Integer(required=True)
+    beat_unit = Integer(required=True)
+    bar_one_s = Float(required=True)
+    key_chosen = Boolean(required=True)
+    earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
+    words = Dict(required=True)
+    done = List(String(), required=True)
+    tracks = List(Nested(TrackOut), required=True)
+    tasks = List(Nested(TaskOut), required=True)
+
+
+class SongsOut(Schema):
+    songs = List(Nested(SongOut), required=True)
+
+
+class SongIn(Schema):
+    title = String(required=True, validate=Length(1, 200))
+
+
+class SongChangeIn(Schema):
+    title = String(validate=Length(1, 200))
+    tonic = Integer(validate=Range(0, 11))
+    scale = String()
+    classes = List(Integer(validate=Range(0, 11)))
+    reference_hz = Float()
+    tempo = Float()
+    beats_per_bar = Integer()
+    beat_unit = Integer()
+    bar_one_s = Float()
+    words = Dict(keys=String(), values=String(validate=Length(0, 300)))
+    done = List(String())
+
+
+class KeyIn(Schema):
+    tonic = Integer(required=True, validate=Range(0, 11))
+    scale = String(required=True)
+    classes = List(Integer(validate=Range(0, 11)), load_default=list)
+    reference_hz = Float(required=True)
+
+
+class KeyChangeOut(Schema):
+    tuned = Integer(required=True)
+    tuned_elsewhere = Integer(required=True)
+    untuned_moved = Integer(required=True)
+
+
+class StackBreathsIn(Schema):
+    level_db = Float(load_default=0.0, validate=Range(-60, 12))
+    muted = Boolean(load_default=True)
+
+
+class StackChangeOut(Schema):
+    track_id = String(required=True)
+    name = String(required=True)
+    changed = Integer(required=True)
+
+
+class StackBreathsOut(Schema):
+    tracks = List(Nested(StackChangeOut), required=True)
+
+
+class ScalesOut(Schema):
+    scales = Dict(keys=String(), values=List(Integer()), required=True)

@@ -1,0 +1,57 @@
+"""Tracks and what was found in them."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, File, Float, Integer, List, Nested, String
+from apiflask.validators import Length, OneOf, Range
+
+from .queries import Id, StepQuery
+from .songs import TaskOut, TrackOut
+
+
+class TrackChangeIn(Schema):
+    name = String(validate=Length(1, 120))
+    role = String(validate=OneOf(("lead", "double", "harmony", "backing")))
+    offset_s = Float(validate=Range(-3600, 7200))
+    level_db = Float(validate=Range(-60, 12))
+    muted = Boolean()
+
+
+class TrackIn(Schema):
+    file = File(required=True)
+    role = String(load_default="lead")
+    offset_s = Float(load_default=None, allow_none=True)
+
+
+class ImportOut(Schema):
+    track = Nested(TrackOut, required=True)
+    task = Nested(TaskOut, required=True)
+
+
+class PhraseOut(Schema):
+    index = Integer(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+
+
+class KeyOut(Schema):
+    tonic = Integer(required=True)
+    scale = String(required=True)
+    confidence = Float(required=True)
+
+
+class AnalysisOut(Schema):
+    duration_s = Float(required=True)
+    hop_s = Float(required=True)
+    frames = Integer(required=True)
+    reference_hz = Float(required=True)
+    polyphonic = Boolean(required=True)
+    phrases = List(Nested(PhraseOut), required=True)
+    keys = List(Nested(KeyOut), required=True)
+
+
+class CurveQuery(StepQuery):
+    preview = Id(load_default=None, allow_none=True)
+    first = Integer(load_default=0, validate=Range(0, 2**31))
+    last = Integer(load_default=None, allow_none=True, validate=Range(0, 2**31))
