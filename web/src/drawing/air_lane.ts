@@ -1,4 +1,4 @@
-/** Air lane: every kind with its own shape and texture, as high as it sounds; the as-sung height stays as a ghost. */
+/** Air lane: every kind with its own outline, as high as it sounds; the as-sung height stays as a ghost. */
 
 import type { AirOut, Sketch } from "../document/model";
 import { signed } from "../document/pitch_names";
@@ -54,7 +54,7 @@ function drawEvent(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
   const owned = event.owner !== null && data.selection.has(event.owner);
   const edited = change.muted || change.db !== 0;
   if (edited) {
-    trace(ctx, event.kind, x, floor - sung, width, sung);
+    trace(ctx, event, x, floor - sung, width, sung);
     ctx.setLineDash([3, 3]);
     ctx.strokeStyle = theme.sung;
     ctx.lineWidth = 1;
@@ -105,14 +105,35 @@ function drawWords(
   if (event.harsh_db !== null) drawFlag(ctx, theme, at.x + 4, at.top + 8);
 }
 
-function trace(ctx: CanvasRenderingContext2D, kind: string, x: number, y: number, width: number, height: number): void {
+const TEETH = { coarsest: 9, finest: 3, tallest: 7, darkest_db: -20 };
+
+/** A sibilant is a comb, with more and finer teeth the brighter it is; a consonant a wedge; a breath a low dome. */
+function trace(
+  ctx: CanvasRenderingContext2D,
+  event: AirOut,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+): void {
+  const floor = y + height;
   ctx.beginPath();
-  if (kind === "breath") ctx.ellipse(x + width / 2, y + height, width / 2, height, 0, Math.PI, 2 * Math.PI);
-  else if (kind === "sibilant") ctx.rect(x, y, width, height);
-  else {
-    ctx.moveTo(x, y + height);
-    ctx.lineTo(x + width / 2, y);
-    ctx.lineTo(x + width, y + height);
+  ctx.moveTo(x, floor);
+  if (event.kind === "breath") {
+    ctx.bezierCurveTo(x + width * 0.12, y - height * 0.2, x + width * 0.88, y - height * 0.2, x + width, floor);
+  } else if (event.kind === "consonant") {
+    ctx.lineTo(x + width, y);
+    ctx.lineTo(x + width, floor);
+  } else {
+    const bright = Math.min(1, Math.max(0, 1 - (event.high_db - event.level_db) / TEETH.darkest_db));
+    const teeth = Math.max(2, Math.round(width / (TEETH.coarsest - (TEETH.coarsest - TEETH.finest) * bright)));
+    const tall = Math.min(TEETH.tallest, height / 2);
+    for (let tooth = 0; tooth < teeth; tooth++) {
+      ctx.lineTo(x + (width * tooth) / teeth, y + tall);
+      ctx.lineTo(x + (width * (tooth + 0.5)) / teeth, y);
+    }
+    ctx.lineTo(x + width, y + tall);
+    ctx.lineTo(x + width, floor);
   }
   ctx.closePath();
 }
@@ -126,7 +147,7 @@ function drawShape(
   outlineOnly: boolean,
 ): void {
   ctx.save();
-  trace(ctx, event.kind, x, y, width, height);
+  trace(ctx, event, x, y, width, height);
   if (!outlineOnly) {
     ctx.fillStyle = theme.airWash;
     ctx.fill();
@@ -134,22 +155,6 @@ function drawShape(
   ctx.strokeStyle = colour;
   ctx.lineWidth = outlineOnly ? 1.5 : 1;
   if (event.voiced) ctx.setLineDash([4, 2]);
-  ctx.stroke();
-  ctx.setLineDash([]);
-  ctx.clip();
-  ctx.beginPath();
-  if (event.kind === "sibilant" && !outlineOnly) {
-    for (let at = x - height; at < x + width; at += 4) {
-      ctx.moveTo(at, y + height);
-      ctx.lineTo(at + height, y);
-    }
-  } else if (event.kind === "breath" && !outlineOnly) {
-    for (let at = y + 4; at < y + height; at += 5) {
-      ctx.moveTo(x, at);
-      ctx.lineTo(x + width, at);
-    }
-  }
-  ctx.lineWidth = 1;
   ctx.stroke();
   ctx.restore();
 }

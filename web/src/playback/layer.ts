@@ -176,6 +176,7 @@ export class Layer {
     const source = this.context.createBufferSource();
     source.buffer = buffer;
     const gain = this.context.createGain();
+    gain.gain.value = 0; // the source may begin on the sample just before `start`
     gain.gain.setValueAtTime(0, start);
     gain.gain.linearRampToValueAtTime(1, start + BLEND_S);
     gain.gain.setValueAtTime(1, Math.max(end, start + BLEND_S));

@@ -104,7 +104,7 @@ function VersionCard({ version, place }: { version: VersionOut; place: number })
     ? "as it was recorded, read only"
     : version.head_number === 0
       ? "nothing changed yet"
-      : `${version.head_number} steps, last: ${version.head_label}`;
+      : `${version.head_number === 1 ? "1 step" : `${version.head_number} steps`}, last: ${version.head_label}`;
   const named = (text: string): string => `${text} ${version.name}`;
   return (
     <Card $open={open} aria-current={open}>
