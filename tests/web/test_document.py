@@ -1,0 +1,103 @@
+"""The screen's plain logic, table by table, and against the core's where both have it."""
+
+import numpy as np
+
+from glass_thread.core.document.scales import make_key, round_pitch
+from glass_thread.core.plan.times import TrackTimes
+from glass_thread.core.signal.units import pitch_label
+from tests.web.modules import ModuleCase
+
+WAYS = {"sourceToTrack": "source_to_track", "trackToSource": "track_to_source", "trackToSong": "track_to_song",
+        "songToTrack": "song_to_track", "sourceToSong": "source_to_song", "songToSource": "song_to_source"}  # fmt: skip
+
+
+class TimesTest(ModuleCase):
+    def test_it_converts_as_the_core_does(self) -> None:
+        rng = np.random.default_rng(6)
+        maps = [TrackTimes(), TrackTimes(3.25), TrackTimes(-1.5, (1.0,), (2.0,))]
+        for _ in range(5):
+            source, track = (np.cumsum(rng.uniform(0.1, 2.0, 6)) for _ in range(2))
+            maps.append(TrackTimes(float(rng.uniform(-5, 5)), tuple(source.tolist()), tuple(track.tolist())))
+        moments = [*rng.uniform(-4, 16, 40).tolist(), 0.0]
+        for times in maps:
+            plain = {"offset_s": times.offset_s, "source_s": times.source_s, "track_s": times.track_s}
+            for name, own in WAYS.items():
+                with self.subTest(way=name, times=times):
+                    shown = self.many("times", name, [[moment, plain] for moment in moments])
+                    np.testing.assert_allclose(shown, getattr(times, own)(moments), atol=1e-9)
+
+    def test_there_and_back(self) -> None:
+        times = TrackTimes(2.0, (0.5, 1.0, 3.0), (0.7, 1.6, 2.2))
+        moments = np.linspace(-1, 5, 50)
+        np.testing.assert_allclose(times.song_to_source(times.source_to_song(moments)), moments, atol=1e-12)
+
+    def test_the_sheet_lays_moments_of_the_recording_where_they_lie_in_the_song(self) -> None:
+        times = {"offset_s": 10, "source_s": [], "track_s": []}
+        view = {"start_s": 10, "end_s": 20, "low": 50, "high": 70, "times": times}
+        lanes = self.call("viewport", "layLanes", 1058, 600)
+        self.assertEqual(self.call("viewport", "timeToX", 5, view, lanes), 558)
+        self.assertEqual(self.call("viewport", "xToTime", 558, view, lanes), 5)
+        self.assertEqual(self.call("viewport", "xToSong", 558, view, lanes), 15)
+        self.assertEqual(self.call("viewport", "framesInView", view, 0.005, 1500), [0, 1500])
+        shown = self.call("viewport", "clampView", {**view, "start_s": -50, "end_s": -40}, 60)
+        self.assertEqual((shown["start_s"], shown["end_s"]), (9, 19))
+
+
+class DeltaTest(ModuleCase):
+    def merged(self, old: list[dict], **delta: list) -> list[str]:
+        content = {"notes": old, "air": [], "gaps": [], "step_id": "a"}
+        change = {"notes": [], "air": [], "gaps": [], "gone": [], **delta}
+        found = self.call("delta", "withDelta", content, change, {"step_id": "b", "version": {}})
+        self.assertEqual(found["step_id"], "b")
+        return [f"{note['id']}@{note['start_s']}" for note in found["notes"]]
+
+    def test_changed_new_and_gone_notes_in_order_of_time(self) -> None:
+        old = [{"id": name, "start_s": start} for name, start in (("a", 1), ("b", 2), ("c", 3))]
+        for delta, wanted in (
+            ({}, "a@1 b@2 c@3"),
+            ({"notes": [{"id": "b", "start_s": 2.5}]}, "a@1 b@2.5 c@3"),
+            ({"notes": [{"id": "d", "start_s": 1.5}]}, "a@1 d@1.5 b@2 c@3"),
+            ({"gone": ["a", "x"]}, "b@2 c@3"),
+            ({"gone": ["b"], "notes": [{"id": "c", "start_s": 0.5}]}, "c@0.5 a@1"),
+        ):
+            with self.subTest(delta):
+                self.assertEqual(" ".join(self.merged(old, **delta)), wanted)
+
+    def test_few_ranges_cover_all(self) -> None:
+        ranges = [{"first": first, "last": first + 5} for first in (0, 10, 100, 50, 102)]
+        self.assertEqual(self.call("delta", "fewRanges", ranges, 9), [[0, 5], [10, 15], [50, 55], [100, 105], [102, 107]])
+        self.assertEqual(self.call("delta", "fewRanges", ranges, 2), [[0, 55], [100, 107]])
+        self.assertEqual(self.call("delta", "fewRanges", [], 2), [])
+
+
+class PitchTest(ModuleCase):
+    def test_names_and_rounding_agree_with_the_core(self) -> None:
+        rng = np.random.default_rng(3)
+        pitches = rng.uniform(30, 95, 60).tolist()
+        for tonic, scale, hz in ((0, "major", 440.0), (2, "natural minor", 442.0), (8, "harmonic minor", 432.0)):
+            key = make_key(tonic, scale, reference_hz=hz)
+            plain = {"tonic": tonic, "scale": scale, "classes": key.classes, "reference_hz": hz}
+            shown = self.many("rounding", "roundPitch", [[pitch, plain, "scale"] for pitch in pitches])
+            np.testing.assert_allclose(shown, [round_pitch(pitch, key, "scale") for pitch in pitches], atol=1e-9)
+        for flats in (True, False):
+            shown = self.many("pitch_names", "pitchLabel", [[pitch, flats] for pitch in pitches])
+            self.assertEqual(shown, [pitch_label(pitch, flats=flats) for pitch in pitches])
+
+    def test_typed_values(self) -> None:
+        for typed, value, relative in (("80", 80, False), ("−3,5 dB", -3.5, False), ("by 5", 5, True), ("by −2", -2, True)):
+            self.assertEqual(self.call("values", "readTyped", typed), {"value": value, "relative": relative})
+        self.assertIsNone(self.call("values", "readTyped", "much"))
+
+    def test_shift_is_finer_and_ctrl_coarser(self) -> None:
+        key = {"tonic": 0, "scale": "major", "classes": [0, 2, 4, 5, 7, 9, 11], "reference_hz": 440}
+        gesture = {"pull": 1, "rounding": "scale"}
+        note = {"target_midi": 60, "centre_midi": 60.2, "gesture": gesture}
+        for grain, target in (("own", 62), ("fine", 61.9), ("coarse", 60)):
+            drag = self.call("drag_note", "beginDrag", note, ["n"], 100, 0.1)
+            with self.subTest(grain):
+                self.assertAlmostEqual(self.call("drag_note", "dragTo", drag, 81, key, grain)["line"], target)
+        level = {"kind": "level", "of": "note", "ids": ["n"], "fromY": 100, "moved": False}
+        for grain, db in (("own", 10), ("fine", 2), ("coarse", 9)):
+            sketch = self.call("shape_level", "laneSketch", level, {"time_s": 0, "y": 80, "grain": grain})
+            with self.subTest(grain):
+                self.assertAlmostEqual(sketch["db"], db)
