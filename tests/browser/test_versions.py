@@ -163,8 +163,25 @@ class StepsTest(VersionCase):
         page.get_by_role("button", name=re.compile(r"^0\s+As found")).click()
         self.settle()
         np.testing.assert_allclose(self.sound("tuned", note), self.sound("sung", note), atol=1e-5)
-        self.press("Control+Shift+z")
+        self.press(*["Control+Shift+z"] * 3)
         np.testing.assert_allclose(self.sound("tuned", note), marked, atol=1e-5)
+
+    def test_versions_are_compared_at_the_same_loudness(self) -> None:
+        page = self.page
+        self.open_demo()
+        self.press("Control+a")
+        for _ in range(2):
+            self.press("Control+,")
+        note = page.evaluate("() => window.glassThread.notes()[1]")
+        gains = "() => window.glassThread.gains()"
+        self.press("1")
+        self.assertEqual(page.evaluate(gains), [1])
+        self.press("v")
+        page.get_by_text("Compare at the same loudness").click()
+        page.wait_for_function("() => window.glassThread.gains()[0] < 0.8")
+        level = [20 * np.log10(np.sqrt(np.mean(self.sound(kind, note) ** 2))) for kind in ("tuned", "version")]
+        (gain,) = page.evaluate(gains)
+        self.assertAlmostEqual(level[1] + 20 * np.log10(gain), level[0], delta=0.7)
 
     def test_two_tabs_try_things_out_without_fighting(self) -> None:
         self.open_demo()

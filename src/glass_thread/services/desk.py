@@ -15,8 +15,8 @@ from ..core.plan.plan import Plan, Window, build_plan, changed_plan
 from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.types import Analysis
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
+from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, Track
-from .byte_cache import ByteCache
 from .songs import song_key
 from .sound import Sound
 from .workspace import Workspace

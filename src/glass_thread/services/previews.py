@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..core.document.content import ContentChange
 from ..core.document.operations.registry import parse_operation
 from ..core.signal.errors import NotFoundError
-from .byte_cache import ByteCache
+from ..store.byte_cache import ByteCache
 from .desk import Desk, Moved, Standing
 from .edit import applied
 

@@ -21,7 +21,7 @@ from ..core.signal.types import HOP_S, Floats
 from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_samples
 from ..formats.audio import AudioReader
 from ..store.audio_files import AudioFiles
-from .byte_cache import ByteCache
+from ..store.byte_cache import ByteCache
 
 SOURCE_BYTES, PATCH_BYTES, RUN_BYTES = 128 << 20, 96 << 20, 48 << 20
 _BLOCK_FRAMES = 1 << 16

@@ -19,7 +19,7 @@ from ..formats.atomic import write_whole
 from ..formats.audio import AudioReader
 from ..formats.curve_csv import read_curve
 from ..formats.edit_document import read_edits
-from .byte_cache import ByteCache
+from ..store.byte_cache import ByteCache
 from .edit import find_readings
 from .print_writer import PrintForm, PrintSummary, changed_counts, print_form, write_print
 from .sound import SOURCE_BYTES, CachedRecording, Renderer

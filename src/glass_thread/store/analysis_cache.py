@@ -6,7 +6,6 @@ import json
 import zipfile
 import zlib
 from dataclasses import asdict
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +14,15 @@ from ..core.analysis.analysis import ANALYSIS_VERSION
 from ..core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
 from ..formats.atomic import write_whole
 from ..formats.plain_data import note_from_data, note_to_data
+from .byte_cache import ByteCache
+
+HELD_BYTES = 128 << 20
+_NOTE_BYTES = 400
+
+
+def _bytes_of(analysis: Analysis) -> int:
+    arrays = (analysis.contour.midi, analysis.contour.confidence, analysis.level_db, analysis.high_db, analysis.outline)
+    return sum(array.nbytes for array in arrays) + _NOTE_BYTES * (len(analysis.notes) + len(analysis.air))
 
 
 def analysis_id_of(audio_hash: str) -> str:
@@ -28,6 +36,7 @@ class AnalysisCache:
     def __init__(self, folder: Path) -> None:
         self._folder = folder / "analysis"
         self._folder.mkdir(parents=True, exist_ok=True)
+        self._held: ByteCache[Analysis] = ByteCache(HELD_BYTES, _bytes_of)
 
     def _path(self, analysis_id: str) -> Path:
         return self._folder / f"{analysis_id}.npz"
@@ -39,7 +48,12 @@ class AnalysisCache:
             stamp = path.stat().st_mtime_ns
         except OSError:
             return None
-        return _load(path, stamp)
+        known = self._held.get((analysis_id, stamp))
+        if known is None:
+            known = _read(path)
+            if known is not None:
+                self._held.keep((analysis_id, stamp), known)
+        return known
 
     def save(self, analysis_id: str, analysis: Analysis) -> None:
         """Store an analysis; the file appears whole or not at all."""
@@ -66,8 +80,7 @@ class AnalysisCache:
         write_whole(self._path(analysis_id), write)
 
 
-@lru_cache(maxsize=12)
-def _load(path: Path, _stamp: int) -> Analysis | None:
+def _read(path: Path) -> Analysis | None:
     try:
         with np.load(path, allow_pickle=False) as data:
             head = json.loads(str(data["head"]))

@@ -106,4 +106,6 @@ export interface Ghost {
   versionId: string;
   step_id: string;
   tuned: Float32Array;
+  /** the pitch its notes end up at, by id */
+  notes: ReadonlyMap<string, number>;
 }

@@ -5,7 +5,7 @@ import { store, trackOf } from "../document/store";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
 import { selectedNotes, settled } from "./editing";
-import { sourceOf, transport } from "./playing";
+import { partsNow, sourceOf, transport } from "./playing";
 
 declare global {
   interface Window {
@@ -16,6 +16,8 @@ declare global {
         to_s: number,
         change?: { kind: Listening; at_s: number },
       ) => Promise<number[]>;
+      /** factors that the open track is played with */
+      gains: () => number[];
       /** resolves when no edit is under way */
       settled: () => Promise<unknown>;
       notes: () => NoteOut[];
@@ -48,6 +50,10 @@ export function exposeHeard(): void {
       if (!track) return [];
       return Array.from(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
     },
+    gains: () =>
+      partsNow()
+        .slice(0, 1)
+        .map((part) => part.gain),
     settled: async () => void (await settled()),
     notes,
     count: () => notes().length,

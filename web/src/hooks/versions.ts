@@ -69,8 +69,12 @@ export async function showGhost(version: VersionOut): Promise<void> {
   if (!analysis || !trackId) return;
   if (ghost?.versionId === version.id) return store.setState({ ghost: null });
   await report(async () => {
-    const { tuned } = await editedCurves(trackId, { step: version.head_id }, analysis.frames);
-    store.setState({ ghost: { versionId: version.id, step_id: version.head_id, tuned } });
+    const [{ tuned }, content] = await Promise.all([
+      editedCurves(trackId, { step: version.head_id }, analysis.frames),
+      api.content(trackId, version.id),
+    ]);
+    const notes = new Map(content.notes.map((note) => [note.id, note.tuned_midi]));
+    store.setState({ ghost: { versionId: version.id, step_id: version.head_id, tuned, notes } });
   });
 }
 

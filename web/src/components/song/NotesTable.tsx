@@ -1,6 +1,6 @@
 import { useMemo, useRef, useState } from "react";
 import styled from "styled-components";
-import { centsOff, type NoteOut } from "../../document/model";
+import { centsOff, type Ghost, type NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
 import { editSelection, select } from "../../hooks/editing";
@@ -86,20 +86,47 @@ const COLUMNS: Column[] = [
   { name: "Flags", value: (n) => n.flags.length },
 ];
 
+const BEFORE_GHOST = 6;
+
+function ghostText(cents: number | null): string {
+  return cents === null ? "–" : signed(cents);
+}
+
+/** The columns, with how far each note lies from the version shown as a ghost while there is one. */
+function useColumns(): Column[] {
+  const ghost = useEditor((s) => s.ghost);
+  const name = useEditor((s) => s.versions.find((version) => version.id === ghost?.versionId)?.name);
+  return useMemo(() => {
+    if (!ghost) return COLUMNS;
+    const value = (note: NoteOut): number => fromGhost(note, ghost) ?? 0;
+    const column = { name: `From ${name ?? "ghost"} (ct)`, value, number: true };
+    return [...COLUMNS.slice(0, BEFORE_GHOST), column, ...COLUMNS.slice(BEFORE_GHOST)];
+  }, [ghost, name]);
+}
+
+/** Cents by which a note lies higher here than in the ghost; null when the ghost has no such note. */
+function fromGhost(note: NoteOut, ghost: Ghost): number | null {
+  const there = ghost.notes.get(note.id);
+  return there === undefined ? null : 100 * (note.tuned_midi - there);
+}
+
 export function NotesTable() {
+  const columns = useColumns();
+  const ghost = useEditor((s) => s.ghost);
   const notes = useEditor((s) => s.content?.notes);
   const selection = useEditor((s) => s.selection);
   const song = useEditor((s) => s.song);
   const limit = useEditor((s) => s.strainLimit);
-  const [sort, setSort] = useState({ column: 0, down: false });
+  const [chosen, setSort] = useState({ column: 0, down: false });
+  const sort = useMemo(() => (chosen.column < columns.length ? chosen : { column: 0, down: false }), [chosen, columns]);
   const body = useRef<HTMLTableSectionElement>(null);
   const rows = useMemo(() => {
-    const read = COLUMNS[sort.column]!.value;
+    const read = columns[sort.column]!.value;
     const sign = sort.down ? -1 : 1;
     return [...(notes ?? [])].sort((a, b) =>
       read(a) < read(b) ? -sign : read(a) > read(b) ? sign : a.start_s - b.start_s,
     );
-  }, [notes, sort]);
+  }, [notes, sort, columns]);
   if (!song) return null;
   const flats = spelledWithFlats(song);
   const offset = tuningOffset(song);
@@ -133,7 +160,7 @@ export function NotesTable() {
       <table role="grid" aria-label="Notes" aria-multiselectable="true">
         <thead>
           <tr>
-            {COLUMNS.map((column, i) => (
+            {columns.map((column, i) => (
               <th
                 key={column.name}
                 data-number={column.number ? "" : undefined}
@@ -165,6 +192,7 @@ export function NotesTable() {
               <td className="number">{signed(centsOff(note))}</td>
               <td className="number">{`${Math.round(100 * note.gesture.pull)} %`}</td>
               <td className="number">{signed(100 * (note.tuned_midi - note.target_midi))}</td>
+              {ghost && <td className="number">{ghostText(fromGhost(note, ghost))}</td>}
               <td className="number">{signed(note.drift_cents_per_s)}</td>
               <td className="number">{note.vibrato ? `±${note.vibrato.extent_cents.toFixed(0)} ct` : "–"}</td>
               <td className="number">{signed(note.level_db + note.gesture.level_db, 1)}</td>
