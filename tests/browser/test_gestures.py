@@ -96,7 +96,7 @@ class StripTest(GestureCase):
         self.until("n.gesture.lean_out === 18")
         field.fill("9000")
         field.press("Enter")
-        page.get_by_text("must be between").wait_for()
+        page.get_by_text("Lean out (cents) must be a number from −600 to 600; got 9000").wait_for()
         self.assertEqual(self.note()["gesture"]["lean_out"], 18)
 
     def test_putting_back_one_aspect(self) -> None:

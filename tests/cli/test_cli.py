@@ -211,6 +211,7 @@ class HelpTest(CliCase):
                 build_parser().parse_args([verb, "--help"])
             self.assertEqual(stop.exception.code, 0)
             self.assertIn("usage: glass-thread", out.getvalue())
+            self.assertIn(f"examples:\n  glass-thread {verb}", out.getvalue())
 
     def test_a_taken_port_is_said(self) -> None:
         with socket.socket() as taken:

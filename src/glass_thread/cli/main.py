@@ -8,6 +8,7 @@ import sys
 from .. import __version__
 from ..core.signal.errors import GlassThreadError
 from . import analyse, bench, build_demo, schema, serve, tune, versions
+from .examples import examples_text
 
 VERBS = (serve, analyse, tune, versions, bench, build_demo, schema)
 
@@ -19,6 +20,8 @@ def build_parser() -> argparse.ArgumentParser:
     verbs = parser.add_subparsers(dest="verb", required=True, metavar="VERB")
     for module in VERBS:
         module.register(verbs)
+    for name, verb in verbs.choices.items():
+        verb.epilog, verb.formatter_class = examples_text(name), argparse.RawDescriptionHelpFormatter
     return parser
 
 

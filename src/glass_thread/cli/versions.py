@@ -14,18 +14,11 @@ from ..services.versions import NoteDifference, compare, list_versions, make_ver
 from ..services.workspace import default_data_folder, open_workspace
 from ..store.records import Track, Version
 
-EXAMPLES = """examples:
-  glass-thread versions
-  glass-thread versions --track Lead --make "Softer" --begin Tuned
-  glass-thread versions --track Lead --compare Tuned Softer
-"""
-
 
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser(
         "versions", help="list, make and compare versions", description="List, make and compare versions of tracks.",
-        epilog=EXAMPLES, formatter_class=argparse.RawDescriptionHelpFormatter,
     )  # fmt: skip
     parser.add_argument("--data", type=Path, help="data folder (default: XDG data directory or $GLASS_THREAD_DATA)")
     parser.add_argument("--song", help="only this song, by title")

@@ -33,6 +33,7 @@ import type {
 import { ApiError } from "./errors";
 
 const PREFIX = "/api/v1";
+const STEPS_AT_ONCE = 60;
 
 async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
@@ -103,7 +104,7 @@ export const api = {
   restoreVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/restore`),
   openVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/open`),
   steps: (id: string, version: string, before: number | null) =>
-    json<StepsOut>(`/tracks/${id}/steps${query({ version, before })}`),
+    json<StepsOut>(`/tracks/${id}/steps${query({ version, before, limit: STEPS_AT_ONCE })}`),
   compare: (id: string, first: string, second: string) =>
     json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
   curve: (id: string) => bytes(`/tracks/${id}/curve`),

@@ -136,7 +136,7 @@ class OperationTest(unittest.TestCase):
         cases = [
             (
                 {"type": "set", "note_ids": ["n0"], "values": {"pull": 1.5}},
-                "“values.pull” must be a number from 0 to 1; got 1.5",
+                r"Pull must be a number from 0 to 1; got 1.5 \(field “values.pull”\)",
             ),
             ({"type": "set", "note_ids": ["n0"], "values": {"pull": float("nan")}}, "from 0 to 1; got nan"),
             ({"type": "set", "note_ids": ["n0"], "values": {"target": "loud"}}, "not a pitch"),

@@ -1,15 +1,7 @@
-import { Menu, MenuItem, MenuTrigger, Popover } from "react-aria-components";
+import { Menu, MenuItem, MenuTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Button } from "./controls";
-
-const Sheet = styled(Popover)`
-  background: var(--panel-solid);
-  border: 1px solid var(--edge-strong);
-  border-radius: 8px;
-  box-shadow: 0 10px 34px rgba(0, 30, 28, 0.24);
-  overflow: auto;
-  min-width: var(--trigger-width);
-`;
+import { FloatingSheet, floatingRow } from "./floating";
 
 const List = styled(Menu)`
   padding: 4px;
@@ -18,13 +10,7 @@ const List = styled(Menu)`
 `;
 
 const Item = styled(MenuItem)`
-  padding: 5px 10px;
-  border-radius: 5px;
-  cursor: pointer;
-  outline: none;
-  &[data-focused] {
-    background: var(--select-wash);
-  }
+  ${floatingRow}
 `;
 
 export type Action = readonly [text: string, act: () => void];
@@ -34,7 +20,7 @@ export function ActionMenu(props: { label: string; text: string; actions: readon
   return (
     <MenuTrigger>
       <Button aria-label={props.label}>{props.text}</Button>
-      <Sheet placement="bottom end" offset={4}>
+      <FloatingSheet placement="bottom end" offset={4}>
         <List aria-label={props.label} onAction={(key) => props.actions[Number(key)]?.[1]()}>
           {props.actions.map(([text], index) => (
             <Item key={text} id={index} textValue={text}>
@@ -42,7 +28,7 @@ export function ActionMenu(props: { label: string; text: string; actions: readon
             </Item>
           ))}
         </List>
-      </Sheet>
+      </FloatingSheet>
     </MenuTrigger>
   );
 }

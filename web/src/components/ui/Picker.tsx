@@ -1,6 +1,7 @@
-import { Button as AriaButton, ListBox, ListBoxItem, Popover, Select, SelectValue } from "react-aria-components";
+import { Button as AriaButton, ListBox, ListBoxItem, Select, SelectValue } from "react-aria-components";
 import styled from "styled-components";
 import { Button } from "./controls";
+import { FloatingSheet, floatingRow } from "./floating";
 
 const Face = styled(Button)`
   display: flex;
@@ -13,15 +14,6 @@ const Face = styled(Button)`
   }
 ` as unknown as typeof AriaButton;
 
-const Sheet = styled(Popover)`
-  background: var(--panel-solid);
-  border: 1px solid var(--edge-strong);
-  border-radius: 8px;
-  box-shadow: 0 10px 34px rgba(0, 30, 28, 0.24);
-  overflow: auto;
-  min-width: var(--trigger-width);
-`;
-
 const List = styled(ListBox)`
   padding: 4px;
   outline: none;
@@ -30,13 +22,7 @@ const List = styled(ListBox)`
 ` as unknown as typeof ListBox;
 
 const Item = styled(ListBoxItem)`
-  padding: 5px 10px;
-  border-radius: 5px;
-  cursor: pointer;
-  outline: none;
-  &[data-focused] {
-    background: var(--select-wash);
-  }
+  ${floatingRow}
   &[data-selected] {
     font-weight: 650;
   }
@@ -59,7 +45,7 @@ export function Picker(props: {
         <SelectValue />
         <span aria-hidden="true">▾</span>
       </Face>
-      <Sheet offset={4}>
+      <FloatingSheet offset={4}>
         <List>
           {props.options.map(([value, text]) => (
             <Item key={value} id={value} textValue={text}>
@@ -67,7 +53,7 @@ export function Picker(props: {
             </Item>
           ))}
         </List>
-      </Sheet>
+      </FloatingSheet>
     </Select>
   );
 }

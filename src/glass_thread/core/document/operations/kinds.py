@@ -30,9 +30,12 @@ def _declared(kind: Kind, default: Any) -> Any:
     return field(default=default, metadata={"kind": kind})
 
 
-def refuse(name: str, wanted: str, got: object) -> ParameterError:
-    """The sentence for a value that a field does not take."""
-    return ParameterError(f"“{printable(name)}” must be {wanted}; got {_shown(got)}.")
+def refuse(name: str, wanted: str, got: object, *, words: str = "") -> ParameterError:
+    """The sentence for a value that a field does not take; `words` are what people call the field."""
+    field_name = f"“{printable(name)}”"
+    if words:
+        return ParameterError(f"{words} must be {wanted}; got {_shown(got)} (field {field_name}).")
+    return ParameterError(f"{field_name} must be {wanted}; got {_shown(got)}.")
 
 
 def printable(text: str) -> str:
@@ -57,10 +60,11 @@ def number_kind(low: float, high: float, words: str, *, unit: str = "", whole: b
     wanted = f"{what} from {_plain(low)} to {_plain(high)}{' ' + unit if unit else ''}"
 
     def check(name: str, value: object) -> float:
+        called = words if "." in name else ""  # a value of a note or of air, which the screen shows by these words
         if isinstance(value, bool) or not isinstance(value, int if whole else (int, float)):
-            raise refuse(name, wanted, value)
+            raise refuse(name, wanted, value, words=called)
         if not low <= value <= high:  # type: ignore[operator]  # also refuses NaN, and numbers no float can hold
-            raise refuse(name, wanted, value)
+            raise refuse(name, wanted, value, words=called)
         return int(value) if whole else float(value)  # type: ignore[arg-type]
 
     schema = {"type": "integer" if whole else "number", "minimum": low, "maximum": high, "description": words}

@@ -1,0 +1,29 @@
+"""Examples that the help of each verb ends with."""
+
+from __future__ import annotations
+
+EXAMPLES: dict[str, tuple[str, ...]] = {
+    "demo": ("demo", "demo --port 4400 --data /tmp/try"),
+    "serve": ("serve", "serve --data ~/songs --port 4400"),
+    "worker": ("worker --data ~/songs --workers 2",),
+    "analyse": ("analyse take.wav", "analyse take.wav --json found.json --f0 pitch.csv --sensitivity 1"),
+    "tune": (
+        "tune take.wav tuned.wav --pull 0.8 --vibrato 0.7 --key 'F# minor'",
+        "tune take.wav tuned.wav --edits edits.json --lower 1.5",
+        "tune take.wav tuned.wav --curve curve.csv --float",
+    ),
+    "versions": (
+        "versions",
+        "versions --track Lead --make Softer --begin Tuned",
+        "versions --track Lead --compare Tuned Softer",
+    ),
+    "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
+    "build-demo": ("build-demo",),
+    "warm": ("warm",),
+    "openapi": ("openapi > openapi.json",),
+}
+
+
+def examples_text(verb: str) -> str:
+    """The examples of a verb, as its help shows them."""
+    return "examples:\n" + "\n".join(f"  glass-thread {line}" for line in EXAMPLES[verb])
