@@ -84,7 +84,7 @@ class PointerTest(AirCase):
         self.settle()
         self.assertEqual(self.event("sibilant", 1)["change_db"], -6.0)
         self.page.get_by_role("button", name="Steps", exact=True).click()
-        self.assertEqual(self.page.get_by_role("list", name="Steps").locator("li").count(), 1)
+        self.stands_at_step(1)
 
     def test_edges_by_drag_and_typed(self) -> None:
         self.phrase("salt and silver")

@@ -83,7 +83,7 @@ function sameKey(key: KeyIn, song: SongOut): boolean {
 function keyWords(change: KeyChangeOut): string {
   const notes = (n: number): string => (n === 1 ? "1 note" : `${n} notes`);
   const elsewhere =
-    change.tuned_elsewhere > 0 ? `; ${notes(change.tuned_elsewhere)} of them would now go elsewhere` : "";
+    change.tuned_elsewhere > 0 ? `; tuned now, ${change.tuned_elsewhere} of them would go elsewhere` : "";
   const tuned =
     change.tuned === 0 ? "No note is tuned yet." : `${notes(change.tuned)} tuned: all stay where they are${elsewhere}.`;
   return `${tuned} ${notes(change.untuned_moved)} not tuned yet get another target. “Put the key back” undoes it.`;

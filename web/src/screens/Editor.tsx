@@ -26,6 +26,7 @@ const Layout = styled.div`
   min-height: 480px;
   display: grid;
   grid-template-rows: auto 1fr auto;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   padding: 8px;
   & > main {

@@ -73,7 +73,11 @@ export function Steps() {
       <button disabled={readOnly} onClick={() => void jumpTo(one.id)}>
         {`${one.number}  ${one.label}${beside ? ` (${beside.steps} aside)` : ""}`}
       </button>
-      <button aria-label={`Make a version from step ${one.number}`} onClick={() => setFrom(one)}>
+      <button
+        aria-label={`Make a version from step ${one.number}`}
+        title="Make a version from here"
+        onClick={() => setFrom(one)}
+      >
         ⎇
       </button>
     </li>

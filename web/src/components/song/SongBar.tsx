@@ -19,10 +19,19 @@ const Bar = styled.header`
   background: var(--panel);
   border: 1px solid var(--edge);
   border-radius: 10px;
+  min-width: 0;
   & h1 {
+    flex: 0 2 auto;
+    min-width: 60px;
     font-size: 16px;
     margin: 0;
     white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  & .facts {
+    flex: 0 4 auto;
+    min-width: 90px;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -72,7 +81,7 @@ export function SongBar() {
           <Button onPress={() => showWindow("versions")}>Versions…</Button>
         </>
       )}
-      <Button onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
+      <Button className="facts" onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
         {facts}
       </Button>
       <span className="room" />

@@ -7,7 +7,8 @@ const Face = styled(Button)`
   display: flex;
   gap: 8px;
   align-items: center;
-  max-width: 220px;
+  max-width: 190px;
+  min-width: 0;
   & > span:first-child {
     overflow: hidden;
     text-overflow: ellipsis;

@@ -44,7 +44,7 @@ const Grid = styled.form`
   }
   & .told {
     grid-column: 1 / 3;
-    max-width: 420px;
+    max-width: 660px;
   }
   & .end {
     grid-column: 1 / 3;
