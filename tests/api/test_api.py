@@ -213,6 +213,24 @@ class EditsTest(ApiCase):
                     self.assertIn("message", answer.json)
         self.assertEqual(self.content(track)["step_id"], base)
 
+    def test_what_no_reader_could_work_with_is_named(self) -> None:
+        track = self.ready_track()
+        base = self.content(track)["step_id"]
+        for value, words in (
+            ("NaN", "“operation.values.pull” must be a finite number."),
+            ("1e999", "“operation.values.pull” must be a finite number."),
+            ("9" * 60, "“operation.values.pull” is too large a number."),
+            ('"\\ud800"', "“operation.values.pull” holds half a character (a lone surrogate)."),
+            ("[" * 40 + "]" * 40, "“operation.values.pull” is nested too deeply."),
+            ("[]", "Pull must be a number from 0 to 1; got [] (field “values.pull”)."),
+        ):
+            operation = f'{{"type": "set", "note_ids": ["n0001"], "values": {{"pull": {value}}}}}'
+            data = f'{{"base": "{base}", "operation": {operation}}}'
+            answer = self.client.post(f"{API}/tracks/{track}/edits", data=data, content_type="application/json")
+            with self.subTest(value=value[:20]):
+                self.assertEqual((answer.status_code, answer.json["message"]), (422, words))
+        self.assertEqual(self.content(track)["step_id"], base)
+
 
 def fits(value: object, schema: dict, spec: dict, place: str = "") -> None:
     """Check a value against the part of JSON Schema that the description uses."""

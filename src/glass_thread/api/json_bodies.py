@@ -10,6 +10,8 @@ from apiflask import APIFlask
 from flask import abort, request
 from flask.json.provider import DefaultJSONProvider
 
+from ..core.signal.errors import ParameterError
+
 DEEPEST = 32
 LARGEST_WHOLE = 2**63
 
@@ -34,26 +36,33 @@ def register_json_check(app: APIFlask) -> None:
         if not request.is_json:
             return
         try:
-            problem = _problem(json.loads(request.get_data(cache=True)), 0)
+            body = json.loads(request.get_data(cache=True))
         except (ValueError, RecursionError):
-            problem = "The request is not JSON that can be read."
+            abort(400, "The request is not JSON that can be read.")
+        problem = _problem(body, ())
         if problem:
-            abort(400 if "JSON" in problem else 422, problem)
+            raise ParameterError(problem)
 
 
-def _problem(value: object, depth: int) -> str | None:
-    if depth > DEEPEST:
-        return "The request is nested too deeply."
+def _problem(value: object, path: tuple[str, ...]) -> str | None:
+    """What no reader could work with in a value, in a sentence that names the field; None when all is well."""
+    if len(path) > DEEPEST:
+        return f"{_named(path[:3])} is nested too deeply."
     if isinstance(value, str):
         fine = not any("\ud800" <= letter <= "\udfff" for letter in value)
-        return None if fine else "A text in the request holds half a character (a lone surrogate)."
+        return None if fine else f"{_named(path)} holds half a character (a lone surrogate)."
     if isinstance(value, float) and not math.isfinite(value):
-        return "A number in the request is not finite."
+        return f"{_named(path)} must be a finite number."
     if isinstance(value, int) and not isinstance(value, bool) and abs(value) >= LARGEST_WHOLE:
-        return "A number in the request is too large."
-    inner: list[object] = []
+        return f"{_named(path)} is too large a number."
     if isinstance(value, dict):
-        inner = [*value.keys(), *value.values()]
-    elif isinstance(value, list):
-        inner = value
-    return next((found for one in inner if (found := _problem(one, depth + 1))), None)
+        inside = [(key, one) for key, one in value.items()]
+        named = next((found for key, _ in inside if (found := _problem(key, (*path, "a name")))), None)
+        return named or next((found for key, one in inside if (found := _problem(one, (*path, key)))), None)
+    if isinstance(value, list):
+        return next((found for i, one in enumerate(value) if (found := _problem(one, (*path, str(i))))), None)
+    return None
+
+
+def _named(path: tuple[str, ...]) -> str:
+    return f"“{'.'.join(part[:40] for part in path)}”" if path else "The request"

@@ -21,7 +21,7 @@ const Bar = styled.header`
   border-radius: 10px;
   min-width: 0;
   & h1 {
-    flex: 0 2 auto;
+    flex: 0 0.3 auto;
     min-width: 60px;
     font-size: 16px;
     margin: 0;
@@ -56,7 +56,7 @@ export function SongBar() {
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>
-      <h1>{song.title}</h1>
+      <h1 title={song.title}>{song.title}</h1>
       <Choice
         aria-label="Track"
         value={trackId ?? ""}
