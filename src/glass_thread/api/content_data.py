@@ -70,7 +70,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
 
 def version_data(version: Version) -> dict[str, Any]:
     """A version for `VersionOut`."""
-    head = desk().workspace.history.step(version.head_id)
+    head = desk().workspace.history.place(version.head_id)
     shown = ("id", "track_id", "name", "note", "kind", "head_id", "created_at", "read_only")
     return {
         **{name: getattr(version, name) for name in shown}, "head_number": head.number, "head_label": head.label,

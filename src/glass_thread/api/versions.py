@@ -79,7 +79,7 @@ def get_steps(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
     history = desk().workspace.history
     steps = history.path(version.tip_id, before=query_data["before"], most=query_data["limit"])
     branches = history.branches(track_id, history.way_to(version.tip_id))
-    return {"steps": [step_data(step) for step in steps], "head_number": history.step(version.head_id).number,
+    return {"steps": [step_data(step) for step in steps], "head_number": history.place(version.head_id).number,
             "branches": [{"last": step_data(step), "steps": count} for step, count in branches]}  # fmt: skip
 
 

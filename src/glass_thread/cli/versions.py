@@ -78,7 +78,7 @@ def _named(desk: Desk, track: Track, name: str) -> Version:
 
 
 def _row(desk: Desk, title: str, track: Track, version: Version) -> dict[str, Any]:
-    head = desk.workspace.history.step(version.head_id)
+    head = desk.workspace.history.place(version.head_id)
     return {"song": title, "track": track.name, "version": version.name, "steps": head.number, "last": head.label,
             "open": version.id == track.version_id, "note": version.note}  # fmt: skip
 

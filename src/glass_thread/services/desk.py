@@ -16,7 +16,7 @@ from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.types import Analysis
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
 from ..store.byte_cache import ByteCache
-from ..store.records import Song, Step, Track
+from ..store.records import Song, Step, StepEntry, Track
 from .songs import song_key
 from .sound import Sound
 from .workspace import Workspace
@@ -104,19 +104,20 @@ class Desk:
         if step_id is None:
             assert track.version_id is not None
             step_id = self.workspace.history.version(track.version_id).head_id
-        step = self.workspace.history.step_of(track_id, step_id)
+        step = self.workspace.history.place_of(track_id, step_id)
         song = self.workspace.songs.get(track.song_id)
         assert track.analysis_id is not None
         content = self._content(track.analysis_id, analysis, step)
         return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content)
 
-    def _content(self, analysis_id: str, analysis: Analysis, step: Step) -> Content:
+    def _content(self, analysis_id: str, analysis: Analysis, step: StepEntry) -> Content:
         known = self._contents.get((analysis_id, step.id))
         if known is not None:
             return known
         parent = self._contents.get((analysis_id, step.parent_id))
         if parent is not None:
-            content = apply_to_content(parent, change_from_data(step.change))
+            change = self.workspace.history.step(step.id).change
+            content = apply_to_content(parent, change_from_data(change))
             return self._contents.keep((analysis_id, step.id), content)
         stored, steps = self.workspace.history.trail(step)
         content = as_found(analysis) if stored is None else content_from_data(stored)

@@ -104,7 +104,7 @@ def edit_text(edited: EditedNote) -> str:
 def undo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
     """Move a version's head to its parent."""
     version, before = _at_base(desk, track_id, version_id, base)
-    parent = desk.workspace.history.step(base).parent_id
+    parent = desk.workspace.history.place(base).parent_id
     if parent is None:
         raise ParameterError("There is nothing to undo.")
     return _go(desk, version, before, parent)
@@ -113,7 +113,7 @@ def undo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None)
 def redo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
     """Move a version's head one step towards the tip it came from."""
     version, before = _at_base(desk, track_id, version_id, base)
-    following = desk.workspace.history.next_towards(desk.workspace.history.step(base), version.tip_id)
+    following = desk.workspace.history.next_towards(desk.workspace.history.place(base), version.tip_id)
     if following is None:
         raise ParameterError("There is nothing to redo.")
     return _go(desk, version, before, following.id)

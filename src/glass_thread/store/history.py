@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer_group
 
 from ..core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from .database import Database
@@ -59,14 +59,20 @@ class History:
         with self._database.read() as session:
             return record_of(Step, _step_row(session, step_id))
 
-    def step_of(self, track_id: str, step_id: str) -> Step:
-        """One step of a track, or NotFoundError."""
-        found = self.step(step_id)
-        if found.track_id != track_id:
-            raise NotFoundError("There is no such step in this track's history.")
-        return found
+    def place(self, step_id: str) -> StepEntry:
+        """Where a step stands, without reading what it changed; or NotFoundError."""
+        with self._database.read() as session:
+            return _entry(_step_row(session, step_id))
 
-    def trail(self, step: Step) -> tuple[dict[str, Any] | None, list[Step]]:
+    def place_of(self, track_id: str, step_id: str) -> StepEntry:
+        """The same for a step that must belong to a track."""
+        with self._database.read() as session:
+            row = _step_row(session, step_id)
+            if row.track_id != track_id:
+                raise NotFoundError("There is no such step in this track's history.")
+            return _entry(row)
+
+    def trail(self, step: StepEntry) -> tuple[dict[str, Any] | None, list[Step]]:
         """The nearest stored content at or before a step, and the steps that lead on from there, oldest first.
 
         Without a stored content the steps begin after the root.
@@ -120,7 +126,7 @@ class History:
             session.flush()
             return record_of(Version, version)
 
-    def next_towards(self, head: Step, tip_id: str) -> Step | None:
+    def next_towards(self, head: StepEntry, tip_id: str) -> StepEntry | None:
         """The step after `head` on the way to a tip; None at the tip itself."""
         with self._database.read() as session:
             tip = _step_row(session, tip_id)
@@ -128,7 +134,7 @@ class History:
                 return None
             for row in _ancestors(session, tip, head.number + 1):
                 if row.number == head.number + 1:
-                    return record_of(Step, row) if row.parent_id == head.id else None
+                    return _entry(row) if row.parent_id == head.id else None
             return None
 
     def path(self, step_id: str, *, before: int | None = None, most: int = 200) -> list[StepEntry]:
@@ -143,8 +149,9 @@ class History:
                     .where(StepRow.track_id == place.track_id, StepRow.line == place.line, StepRow.number <= top)
                     .order_by(StepRow.number.desc())
                     .limit(most - len(found))
+                    .options(undefer_group("what"))
                 )
-                found += [_entry(row) for row in rows]
+                found += [_entry(row, first_place(row.change)) for row in rows]
                 first = _first_of_line(session, place)
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
             return found
@@ -261,6 +268,7 @@ def _line(session: Session, row: StepRow, first: int) -> list[StepRow]:
             .where(StepRow.track_id == row.track_id, StepRow.line == row.line,
                    StepRow.number.between(first, row.number))
             .order_by(StepRow.number)
+            .options(undefer_group("what"))
         )
     )  # fmt: skip
 
@@ -310,8 +318,8 @@ def _line_after(session: Session, parent: StepRow) -> int:
     return 1 + int(session.scalar(select(func.max(StepRow.line)).where(StepRow.track_id == parent.track_id)) or 0)
 
 
-def _entry(row: StepRow) -> StepEntry:
-    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, first_place(row.change))
+def _entry(row: StepRow, at_s: float | None = None) -> StepEntry:
+    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, at_s)
 
 
 def first_place(change: dict[str, Any]) -> float | None:

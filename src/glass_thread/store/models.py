@@ -64,8 +64,9 @@ class StepRow(Base):
     line: Mapped[int]
     number: Mapped[int]
     label: Mapped[str]
-    operation: Mapped[dict[str, Any]] = mapped_column(JSON)
-    change: Mapped[dict[str, Any]] = mapped_column(JSON)
+    # A pass over a long track changes thousands of notes: what a step did is read only when it is wanted.
+    operation: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")
+    change: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")
     created_at: Mapped[float]
 
 
