@@ -24,6 +24,7 @@ class ApiCase(FolderCase):
         super().setUp()
         self.work = self.workspace()
         self.client = create_app(self.work).test_client()
+        self.client.environ_base["HTTP_ORIGIN"] = "http://localhost"  # as the program's own page sends it
         self.song = self.client.post(f"{API}/songs", json={"title": "Test"}).json["id"]
 
     def bring_in(self, data: bytes | None = None, name: str = "take.wav", **form: object):
@@ -305,8 +306,29 @@ class SecurityTest(ApiCase):
         self.assertEqual(self.client.get(f"{API}/songs", headers={"Host": "evil.example"}).status_code, 403)
         crossed = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Origin": "http://evil.example"})
         self.assertEqual(crossed.status_code, 403)
+        for origin in ("http://[", "null", "https://localhost", "http://localhost:81", "http://localhost/", "\x00"):
+            with self.subTest(origin):
+                answer = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Origin": origin})
+                self.assertEqual((answer.status_code, "own page" in answer.json["message"]), (403, True))
+        for site, code in (("cross-site", 403), ("same-site", 403), ("same-origin", 201), ("none", 201)):
+            answer = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Sec-Fetch-Site": site})
+            self.assertEqual(answer.status_code, code, site)
         own = self.client.post(f"{API}/songs", json={"title": "x"}, headers={"Origin": "http://localhost"})
         self.assertEqual(own.status_code, 201)
+        self.assertEqual(self.client.get(f"{API}/songs", headers={"Host": "["}).status_code, 403)
+
+    def test_a_form_without_origin_is_refused(self) -> None:
+        form = create_app(self.work).test_client()
+        for answer in (form.post(f"{API}/songs", data={"title": "x"}), form.delete(f"{API}/songs/{self.song}"),
+                       form.post(f"{API}/songs", data='{"title":"x"}', content_type="text/plain")):  # fmt: skip
+            self.assertEqual(answer.status_code, 415)
+            self.assertIn("application/json", answer.json["message"])
+        self.assertEqual(form.post(f"{API}/songs", json={"title": "x"}).status_code, 201)
+
+    def test_json_of_more_than_4_mb_is_refused(self) -> None:
+        answer = self.client.post(f"{API}/songs", json={"title": "x" * (4 << 20)})
+        self.assertEqual(answer.status_code, 413)
+        self.assertRegex(answer.json["message"], "4 MB")
 
     def test_headers(self) -> None:
         headers = self.client.get(f"{API}/songs").headers

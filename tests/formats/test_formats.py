@@ -3,12 +3,14 @@ import json
 import struct
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import soundfile as sf
 
 from glass_thread.core.signal.errors import AudioError, ParameterError
 from glass_thread.core.synthesis.dither import quantise
+from glass_thread.formats import bext
 from glass_thread.formats.analysis_json import analysis_document, contour_csv
 from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio
 from glass_thread.formats.bext import bext_chunk, read_time_reference
@@ -80,6 +82,39 @@ class ReadTest(FolderCase):
             samples, info = read_audio(self.folder / name)
             self.assertEqual(info.bits, 0)
             self.assertGreater(samples.shape[1], RATE * 0.9)
+
+    def test_samples_far_beyond_full_scale_are_no_sound(self) -> None:
+        samples = np.zeros((100, 1))
+        for value in (1e38, -3e38, 2e4):
+            samples[7] = value
+            sf.write(str(self.folder / "loud.wav"), samples, RATE, subtype="FLOAT")
+            with self.subTest(value), self.assertRaisesRegex(AudioError, "beyond full scale"):
+                read_audio(self.folder / "loud.wav")
+        samples[7] = 8.0  # 18 dB over: floats from a mixer do that
+        sf.write(str(self.folder / "hot.wav"), samples, RATE, subtype="FLOAT")
+        self.assertEqual(read_audio(self.folder / "hot.wav")[0].max(), 8.0)
+
+    def test_broken_time_stamps_are_said(self) -> None:
+        path = self.folder / "t.wav"
+        for stamp in (2**63, 2**64 - 1):
+            write_wav(path, np.zeros((1, 50), np.int32), RATE, bits=16, time_reference=stamp)
+            with self.subTest(stamp), self.assertRaisesRegex(AudioError, "time stamp is broken"):
+                read_audio(path)
+        fixed = bext_chunk(0)
+        head = b"RIFF" + struct.pack("<I", 4000) + b"WAVEbext" + struct.pack("<I", len(fixed)) + fixed[:300]
+        path.write_bytes(head)
+        with self.assertRaisesRegex(AudioError, "time stamp is broken"):
+            read_time_reference(path)
+
+    def test_a_long_tail_is_not_walked_through(self) -> None:
+        path = self.folder / "tail.wav"
+        sf.write(str(path), np.zeros((5000, 1)), RATE)
+        for tail in (bytes(1 << 20), (b"abcd" + bytes(4)) * (1 << 17)):
+            longer = self.folder / "longer.wav"
+            longer.write_bytes(path.read_bytes() + tail)
+            with mock.patch.object(bext.struct, "unpack", side_effect=struct.unpack) as reads:
+                self.assertEqual(read_audio(longer)[1].frames, 5000)
+            self.assertLess(reads.call_count, 50_000)  # 131,072 headers of eight bytes would fit into the tail
 
     def test_unusable_files_are_refused_with_a_sentence(self) -> None:
         tone = np.zeros((100, 1))

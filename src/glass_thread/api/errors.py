@@ -43,10 +43,6 @@ def register_errors(app: APIFlask) -> None:
             body["head"] = error.current
         return jsonify(body), status_of(error)
 
-    @app.errorhandler(HTTPException)
-    def plain(error: HTTPException) -> tuple[Response, int]:
-        return jsonify({"message": error.description or error.name}), error.code or 500
-
     @app.errorhandler(OSError)
     def disk(_error: OSError) -> tuple[Response, int]:
         return jsonify({"message": "The data folder cannot be written; is the disk full? Nothing was changed."}), 507
@@ -54,6 +50,11 @@ def register_errors(app: APIFlask) -> None:
     @app.error_processor
     def schema(error: HTTPError) -> tuple[dict[str, Any], int, Any]:
         return {"message": _first_problem(error)}, error.status_code, error.headers
+
+    @app.errorhandler(HTTPException)  # after the processor, which takes these over and drops their sentences
+    def plain(error: HTTPException) -> tuple[Response, int, dict[str, str]]:
+        headers = {name: value for name, value in error.get_headers() if name.lower() != "content-type"}
+        return jsonify({"message": error.description or error.name}), error.code or 500, headers
 
 
 def _first_problem(error: HTTPError) -> str:

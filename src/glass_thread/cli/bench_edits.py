@@ -38,6 +38,7 @@ class Bench:
         app = create_app(self.workspace)
         self.desk = app.extensions["desk"]
         self.client = app.test_client()
+        self.client.environ_base["HTTP_ORIGIN"] = "http://localhost"
         song = create_song(self.workspace, "Bench")
         take = folder / "take.flac"
         _write_long(take, minutes)

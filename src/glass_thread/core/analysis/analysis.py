@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from ..signal.errors import AudioError
 from ..signal.levels import level_contour, mean_level
-from ..signal.recording import Mono, Recording, blocks_of, finite, held
+from ..signal.recording import Mono, Recording, blocks_of, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
+from ..signal.validation import refuse_no_sound
 from .air import air_features, find_air, high_level, rumble_in_sibilants
 from .contour import split_contour
 from .f0 import track_f0
@@ -91,15 +92,14 @@ def scan(recording: Recording) -> tuple[NDArray[np.int8], bool]:
     Raises
     ------
     AudioError
-        If a sample is NaN or infinite.
+        If a sample is NaN, infinite or far beyond full scale.
     """
     n_frames = int(recording.frames / recording.sample_rate / HOP_S) + 1
     low, high = np.zeros(n_frames), np.zeros(n_frames)
     some, some_mean = False, False
     starts = np.minimum((np.arange(n_frames) * HOP_S * recording.sample_rate).astype(np.int64), recording.frames - 1)
     for begin, samples in blocks_of(recording):
-        if not finite(samples):
-            raise AudioError("The file has samples that are not numbers (NaN or infinite); export it again.")
+        refuse_no_sound(samples)
         some = some or bool(samples.any())
         some_mean = some_mean or bool(samples.mean(axis=0).any())
         a, b = np.searchsorted(starts, (begin, begin + samples.shape[1]))

@@ -6,8 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-import numpy as np
-
 from .types import Floats
 from .validation import valid_audio
 
@@ -82,8 +80,3 @@ def blocks_of(recording: Recording, begin: int = 0, end: int | None = None) -> I
     step = BLOCK_S * recording.sample_rate
     for first in range(begin, last, step):
         yield first, recording.read(first, min(first + step, last))
-
-
-def finite(samples: Floats) -> bool:
-    """True when every sample is a number within what 32-bit sound can hold."""
-    return bool(np.isfinite(samples).all())

@@ -9,6 +9,7 @@ from .errors import AudioError, ParameterError
 from .types import Floats
 
 MIN_RATE, MAX_RATE = 8_000, 192_000
+LOUDEST = 1e4  # 80 dB above full scale: beyond it a float file holds no sound, and squares overflow
 
 
 def valid_audio(audio: ArrayLike, sample_rate: int) -> Floats:
@@ -37,9 +38,18 @@ def valid_audio(audio: ArrayLike, sample_rate: int) -> Floats:
         raise AudioError("Audio must be one row of samples per channel.")
     if samples.shape[1] == 0:
         raise AudioError("The file has no samples in it.")
-    if not np.isfinite(samples).all():
-        raise AudioError("The file has samples that are not numbers (NaN or infinite); export it again.")
+    refuse_no_sound(samples)
     return samples
+
+
+def refuse_no_sound(samples: Floats) -> None:
+    """Raise AudioError when a sample is NaN, infinite or too far beyond full scale to be sound."""
+    peak = float(max(samples.max(initial=0.0), -samples.min(initial=0.0)))
+    if not np.isfinite(peak):  # NaN passes through both
+        raise AudioError("The file has samples that are not numbers (NaN or infinite); export it again.")
+    if peak > LOUDEST:
+        over = f"{20 * np.log10(peak):.0f} dB beyond full scale"
+        raise AudioError(f"The file has samples {over}, which no recording has; export it again.")
 
 
 def in_range(value: float, low: float, high: float, what: str) -> float:
