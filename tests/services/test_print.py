@@ -1,3 +1,4 @@
+import errno
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -61,10 +62,10 @@ class PrintTest(TakeCase):
         self.assertEqual(done.state, "done", done.message)
         self.assertTrue(self.work.audio.print_path(done.result["file"]).is_file())
         task = request_print(self.desk, self.track.id, {"container": "wav", "bits": 16})
-        with mock.patch("glass_thread.services.print.put_in_place", side_effect=OSError("disk full")):
+        with mock.patch("glass_thread.services.print.put_in_place", side_effect=OSError(errno.ENOSPC, "no room")):
             failed = self.finished(task.id)
         self.assertEqual(failed.state, "failed")
-        self.assertIn("disk full?", failed.message)
+        self.assertIn("disk is full", failed.message)
         self.assertEqual(list((self.folder / "data" / "prints").glob("*.part")), [])
 
     def test_a_queued_print_holds_what_stood_when_it_was_asked_for(self) -> None:

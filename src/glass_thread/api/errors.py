@@ -17,6 +17,7 @@ from ..core.signal.errors import (
     StaleEditError,
     TooLargeError,
 )
+from ..store.disk import is_full, storage_sentence
 
 STATUS: dict[type[GlassThreadError], int] = {
     NotFoundError: 404,
@@ -44,8 +45,8 @@ def register_errors(app: APIFlask) -> None:
         return jsonify(body), status_of(error)
 
     @app.errorhandler(OSError)
-    def disk(_error: OSError) -> tuple[Response, int]:
-        return jsonify({"message": "The data folder cannot be written; is the disk full? Nothing was changed."}), 507
+    def disk(error: OSError) -> tuple[Response, int]:
+        return jsonify({"message": storage_sentence(error)}), 507 if is_full(error) else 503
 
     @app.error_processor
     def schema(error: HTTPError) -> tuple[dict[str, Any], int, Any]:

@@ -7,7 +7,7 @@ from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
 from ..core.analysis.analysis import analyse_recording, scan
-from ..core.signal.errors import AudioError, CancelledError, GlassThreadError, ParameterError
+from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioReader, probe_audio
@@ -75,7 +75,7 @@ def run_import(workspace: Workspace, task: Task, report: Reporter) -> dict[str, 
             workspace.tracks.change(track.id, {"ready": True})
             return {"notes": 0}
         analysis_id, analysis = analyse_track(workspace, track, report)
-    except (GlassThreadError, CancelledError):
+    except Exception:
         workspace.tracks.remove(track.id)
         raise
     workspace.history.begin(track.id, analysis_id)

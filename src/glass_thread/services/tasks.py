@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.signal.errors import CancelledError, GlassThreadError
+from ..store.disk import storage_sentence
 from ..store.records import Task
 from .workspace import Workspace
 
@@ -38,8 +39,8 @@ def run_task(workspace: Workspace, task_id: str, works: Mapping[str, Work]) -> N
         workspace.tasks.change(task_id, state="cancelled", message="Stopped.")
     except GlassThreadError as error:
         workspace.tasks.change(task_id, state="failed", message=str(error))
-    except OSError:
-        workspace.tasks.change(task_id, state="failed", message="The data folder cannot be written; is the disk full?")
+    except OSError as error:
+        workspace.tasks.change(task_id, state="failed", message=storage_sentence(error))
     except Exception:
         log.exception("task %s failed", task_id)
         workspace.tasks.change(task_id, state="failed", message="This did not work because of a fault in the program.")

@@ -46,10 +46,7 @@ class AudioFiles:
                     file.write(block)
                 file.flush()
                 os.fsync(file.fileno())
-        except OSError as error:
-            path.unlink(missing_ok=True)
-            raise AudioError("The file could not be stored; is the disk full? Nothing was changed.") from error
-        except TooLargeError:
+        except (OSError, TooLargeError):
             path.unlink(missing_ok=True)
             raise
         return path

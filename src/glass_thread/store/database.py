@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -10,6 +11,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine, event
 from sqlalchemy.engine import Engine
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 
@@ -33,14 +35,14 @@ class Database:
     @contextmanager
     def read(self) -> Iterator[Session]:
         """A session for reading only; nothing is committed."""
-        with self._session() as session:
+        with _as_os_error(), self._session() as session:
             yield session
             session.rollback()
 
     @contextmanager
     def write(self) -> Iterator[Session]:
         """One transaction; the write lock is taken at its start, so that no two writers interleave."""
-        with self._session() as session:
+        with _as_os_error(), self._session() as session:
             session.connection().exec_driver_sql("BEGIN IMMEDIATE")
             yield session
             session.commit()
@@ -48,6 +50,18 @@ class Database:
     def close(self) -> None:
         """Close all connections."""
         self.engine.dispose()
+
+
+@contextmanager
+def _as_os_error() -> Iterator[None]:
+    """A disk that is full, locked or damaged fails alike whether SQLite or a file meets it."""
+    try:
+        yield
+    except OperationalError as error:
+        text = str(error.orig)
+        code = errno.ENOSPC if "full" in text else errno.EBUSY if "locked" in text else errno.EIO
+        code = errno.EROFS if "readonly" in text else code
+        raise OSError(code, text) from error
 
 
 def _prepare_connection(connection, _record) -> None:  # type: ignore[no-untyped-def]
