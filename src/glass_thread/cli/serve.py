@@ -3,21 +3,22 @@
 from __future__ import annotations
 
 import argparse
+import signal
 import socket
-import subprocess
 import sys
 import threading
 import time
 from pathlib import Path
 
-import waitress
-
 from ..api.app import LOOPBACK, Settings, create_app
+from ..api.http_server import serve
 from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
+from ..services.folder_lock import folder_lock
 from ..services.tasks import take_up_again
 from ..services.warm_up import warm_up
 from ..services.worker import open_queue, work
+from ..services.worker_process import end_with_server, keep_worker
 from ..services.workspace import default_data_folder, open_workspace
 
 DEFAULT_PORT = 4380
@@ -34,11 +35,14 @@ def register(verbs: argparse._SubParsersAction) -> None:
     worker = verbs.add_parser("worker", help="work on the background queue", description="Work on the queue.")
     worker.add_argument("--data", type=Path, help="data folder")
     worker.add_argument("--workers", type=int, default=1, help="how many tasks at a time (default 1)")
+    worker.add_argument("--tied", action="store_true", help="end when standard input closes, as the server's own does")
     worker.set_defaults(run=run_worker)
 
 
 def run_worker(chosen: argparse.Namespace) -> int:
     """Work until interrupted."""
+    if chosen.tied:
+        end_with_server()
     work(chosen.data or default_data_folder(), workers=chosen.workers)
     return 0
 
@@ -49,6 +53,13 @@ def run(chosen: argparse.Namespace) -> int:
         raise ParameterError("A port is a number from 1 to 65535.")
     folder = (chosen.data or default_data_folder()).resolve()
     listener = _listen(chosen.host, chosen.port)
+    signal.signal(signal.SIGTERM, lambda _number, _frame: sys.exit(0))
+    with folder_lock(folder):
+        _serve(chosen, folder, listener)
+    return 0
+
+
+def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) -> None:
     _queue, enqueue = open_queue(folder)
     workspace = open_workspace(folder, enqueue=enqueue)
     if chosen.with_demo:
@@ -56,16 +67,17 @@ def run(chosen: argparse.Namespace) -> int:
     workspace.audio.clean()
     take_up_again(workspace)
     stop = threading.Event()
-    threading.Thread(target=_keep_worker, args=(folder, stop), daemon=True).start()
+    keeper = threading.Thread(target=keep_worker, args=(workspace, stop), daemon=True)
+    keeper.start()
     threading.Thread(target=_prepare_engine, daemon=True).start()
     app = create_app(workspace, Settings(allowed_hosts=LOOPBACK | {chosen.host}))
     print(f"Glass Thread is at http://{chosen.host}:{chosen.port}/  (data in {folder}; Ctrl+C stops it)", flush=True)
     try:
-        waitress.serve(app, sockets=[listener], threads=8, ident="glass-thread", max_request_body_size=2**31 - 1)
+        serve(app, listener)
     finally:
         stop.set()
+        keeper.join()
         workspace.close()
-    return 0
 
 
 def _listen(host: str, port: int) -> socket.socket:
@@ -89,16 +101,3 @@ def _prepare_engine() -> None:
     timer.cancel()
     if time.monotonic() - begun > 3.0:
         print("The sound engine is ready.", flush=True)
-
-
-def _keep_worker(folder: Path, stop: threading.Event) -> None:
-    """Run the worker as a process of its own, and start it again when it dies."""
-    command = [sys.executable, "-m", "glass_thread", "worker", "--data", str(folder)]
-    while not stop.is_set():
-        process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        while process.poll() is None and not stop.wait(0.3):
-            pass
-        if stop.is_set():
-            process.terminate()
-            return
-        stop.wait(1.0)

@@ -48,6 +48,13 @@ def run_task(workspace: Workspace, task_id: str, works: Mapping[str, Work]) -> N
         workspace.tasks.change(task_id, state="done", share=1.0, stage="Done", result=result)
 
 
+def give_up(workspace: Workspace, task: Task, state: str, message: str) -> None:
+    """End a task that nobody works on; a track that was still being brought in goes with it."""
+    if task.kind == "import" and task.track_id is not None:
+        workspace.tracks.remove(task.track_id)
+    workspace.tasks.change(task.id, state=state, message=message)
+
+
 def cancel_task(workspace: Workspace, task_id: str) -> Task:
     """Ask a task to stop at its next stage."""
     workspace.tasks.get(task_id)
