@@ -11,6 +11,7 @@ from ..core.signal.scale_steps import SCALES
 from ..services.key_change import preview_key
 from ..services.songs import change_song, create_song, list_songs, put_key_back
 from ..services.stack import set_stack_breaths
+from ..services.workspace import tidy
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (
@@ -82,9 +83,10 @@ def post_key_back(song_id: str) -> dict[str, Any]:
 @song_routes.delete("/songs/<song_id>")
 @song_routes.output({}, status_code=204)
 def delete_song(song_id: str) -> str:
-    """Remove a song with its tracks and edits."""
+    """Remove a song with its tracks and edits, and their files when no other song uses them."""
     workspace().songs.get(song_id)
     workspace().songs.remove(song_id)
+    tidy(workspace())
     return ""
 
 

@@ -13,6 +13,7 @@ from ..core.analysis.air import air_spectrum
 from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
+from ..services.workspace import tidy
 from .context import desk, previews, workspace
 from .schemas.songs import TrackOut
 from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn
@@ -50,9 +51,10 @@ def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
 @track_routes.delete("/tracks/<track_id>")
 @track_routes.output({}, status_code=204)
 def delete_track(track_id: str) -> str:
-    """Remove a track with its edits; the source file stays in the data folder."""
+    """Remove a track with its edits, and its files when no other track uses them."""
     workspace().tracks.get(track_id)
     workspace().tracks.remove(track_id)
+    tidy(workspace())
     return ""
 
 

@@ -17,6 +17,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "versions --track Lead --make Softer --begin Tuned",
         "versions --track Lead --compare Tuned Softer",
     ),
+    "tidy": ("tidy", "tidy --data ~/songs"),
     "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
     "build-demo": ("build-demo",),
     "warm": ("warm",),

@@ -19,7 +19,7 @@ from ..services.tasks import take_up_again
 from ..services.warm_up import warm_up
 from ..services.worker import open_queue, work
 from ..services.worker_process import end_with_server, keep_worker
-from ..services.workspace import default_data_folder, open_workspace
+from ..services.workspace import default_data_folder, open_workspace, tidy
 
 DEFAULT_PORT = 4380
 
@@ -65,6 +65,7 @@ def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) ->
     if chosen.with_demo:
         ensure_demo(workspace)
     workspace.audio.clean()
+    tidy(workspace)
     take_up_again(workspace)
     stop = threading.Event()
     keeper = threading.Thread(target=keep_worker, args=(workspace, stop), daemon=True)

@@ -21,7 +21,7 @@ def folder_lock(folder: Path) -> Iterator[None]:
     ConflictError
         If another server holds it.
     """
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     with (folder / LOCK).open("a") as file:
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)

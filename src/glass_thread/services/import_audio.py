@@ -12,9 +12,10 @@ from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioReader, probe_audio
 from ..store.analysis_cache import analysis_id_of
+from ..store.audio_files import hash_of
 from ..store.records import Task, Track
 from .tasks import Reporter
-from .workspace import Workspace
+from .workspace import Workspace, tidy
 
 ROLES = ("lead", "double", "harmony", "backing")
 
@@ -43,16 +44,16 @@ def import_audio(
         if offset_s is None:
             offset_s = 0.0 if info.time_reference is None else _stamp_offset(info.time_reference, info.sample_rate)
         in_range(offset_s, -3600, 7200, "The place on the timeline (s)")
-        audio_hash = workspace.audio.keep(incoming)
+        audio_hash = hash_of(incoming)
+        track, task = workspace.tracks.add(
+            lambda: workspace.audio.keep(incoming, audio_hash),
+            song_id=song_id, name=_name_from(file_name), role=role, audio_hash=audio_hash,
+            sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
+            subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
+            position=len(workspace.tracks.of_song(song_id)), level_db=0.0, muted=False, ready=False, notes_found=0,
+        )  # fmt: skip
     finally:
         incoming.unlink(missing_ok=True)
-    track = workspace.tracks.add(
-        song_id=song_id, name=_name_from(file_name), role=role, audio_hash=audio_hash,
-        sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
-        subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
-        position=len(workspace.tracks.of_song(song_id)), level_db=0.0, muted=False, ready=False, notes_found=0,
-    )  # fmt: skip
-    task = workspace.tasks.add(kind="import", song_id=song_id, track_id=track.id, wanted={"file": track.name})
     workspace.enqueue(task.id)
     return track, task
 
@@ -77,6 +78,7 @@ def run_import(workspace: Workspace, task: Task, report: Reporter) -> dict[str, 
         analysis_id, analysis = analyse_track(workspace, track, report)
     except Exception:
         workspace.tracks.remove(track.id)
+        tidy(workspace)
         raise
     workspace.history.begin(track.id, analysis_id)
     workspace.tracks.change(track.id, {"ready": True, "notes_found": len(analysis.notes)})

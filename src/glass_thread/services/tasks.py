@@ -9,7 +9,7 @@ from typing import Any
 from ..core.signal.errors import CancelledError, GlassThreadError
 from ..store.disk import storage_sentence
 from ..store.records import Task
-from .workspace import Workspace
+from .workspace import Workspace, tidy
 
 Reporter = Callable[[str, float], None]
 Work = Callable[[Workspace, Task, Reporter], dict[str, Any]]
@@ -52,6 +52,7 @@ def give_up(workspace: Workspace, task: Task, state: str, message: str) -> None:
     """End a task that nobody works on; a track that was still being brought in goes with it."""
     if task.kind == "import" and task.track_id is not None:
         workspace.tracks.remove(task.track_id)
+        tidy(workspace)
     workspace.tasks.change(task.id, state=state, message=message)
 
 

@@ -21,7 +21,7 @@ WORKS: dict[str, Work] = {"import": run_import, "analyse": run_analyse, "print":
 def open_queue(folder: Path) -> tuple[Huey, Callable[[str], Any]]:
     """The queue of a data folder and the callable that puts a task id on it."""
     url = os.environ.get(REDIS_SETTING)
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     queue: Huey = (
         RedisHuey("glass-thread", url=url)
         if url

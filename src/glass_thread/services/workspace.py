@@ -12,6 +12,7 @@ from ..store.audio_files import AudioFiles
 from ..store.database import Database
 from ..store.history import History
 from ..store.repositories import Songs, Tasks, Tracks
+from ..store.sweep import Swept, sweep
 from ..store.tune_passes import TunePasses
 
 
@@ -46,7 +47,7 @@ def default_data_folder() -> Path:
 
 def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _task_id: None) -> Workspace:
     """Open (and create or migrate) a data folder."""
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)  # unreleased recordings are nobody else's
     database = Database(folder / "glass-thread.sqlite3")
     return Workspace(
         folder,
@@ -60,3 +61,8 @@ def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _tas
         enqueue,
         database,
     )
+
+
+def tidy(workspace: Workspace) -> Swept:
+    """Take away the files of removed songs, removed tracks and failed imports."""
+    return sweep(workspace.database, workspace.folder)

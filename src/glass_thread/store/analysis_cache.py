@@ -82,7 +82,7 @@ class AnalysisCache:
 
 def _read(path: Path) -> Analysis | None:
     try:
-        with np.load(path, allow_pickle=False) as data:
+        with path.open("rb") as file, np.load(file, allow_pickle=False) as data:
             head = json.loads(str(data["head"]))
             contour = Contour(data["midi"], data["confidence"], head["hop_s"])
             level = data["level"]

@@ -16,6 +16,15 @@ LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20
 
 
+def hash_of(path: Path) -> str:
+    """SHA-256 of a file's bytes, hexadecimal."""
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while block := file.read(_BLOCK):
+            digest.update(block)
+    return digest.hexdigest()
+
+
 class AudioFiles:
     """Folder of immutable source files and of finished prints."""
 
@@ -51,15 +60,9 @@ class AudioFiles:
             raise
         return path
 
-    def keep(self, incoming: Path) -> str:
-        """Move a received file to its place by content; returns the hash of its bytes."""
-        digest = hashlib.sha256()
-        with incoming.open("rb") as file:
-            while block := file.read(_BLOCK):
-                digest.update(block)
-        name = digest.hexdigest()
-        put_in_place(incoming, self._sources / name)
-        return name
+    def keep(self, incoming: Path, audio_hash: str) -> None:
+        """Move a received file to its place by content; `sweep` counts on its track being stored along with it."""
+        put_in_place(incoming, self._sources / audio_hash)
 
     def source(self, audio_hash: str) -> Path:
         """Path of a kept source; AudioError when it is gone from the disk."""

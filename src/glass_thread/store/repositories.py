@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 import uuid
+from collections.abc import Callable
 from dataclasses import fields
 from typing import Any, TypeVar
 
@@ -80,14 +81,20 @@ class Tracks:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, **values: Any) -> Track:
-        """Store a new track; the same audio twice in one song is a ConflictError."""
+    def add(self, keep: Callable[[], None], **values: Any) -> tuple[Track, Task]:
+        """Store a new track with the task that brings it in, and `keep` its file, all or nothing.
+
+        The same audio twice in one song is a ConflictError.
+        """
         row = TrackRow(id=new_id(), **values)
+        task = TaskRow(id=new_id(), created_at=time.time(), result={}, kind="import", song_id=row.song_id,
+                       track_id=row.id, wanted={"file": row.name})  # fmt: skip
         try:
             with self._database.write() as session:
-                session.add(row)
+                session.add_all((row, task))
                 session.flush()
-                return record_of(Track, row)
+                keep()
+                return record_of(Track, row), record_of(Task, task)
         except IntegrityError as error:
             raise ConflictError("This recording is already in the song.") from error
 

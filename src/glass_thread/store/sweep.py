@@ -1,0 +1,54 @@
+"""Files that nothing in the database names any more are taken away; what is used stays."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..formats.atomic import PART
+from .analysis_cache import analysis_id_of
+from .database import Database
+from .models import TaskRow, TrackRow
+
+
+@dataclass(frozen=True)
+class Swept:
+    """How many files were taken away and the bytes they held."""
+
+    files: int
+    size: int
+
+
+def sweep(database: Database, folder: Path) -> Swept:
+    """Take away recordings, analyses and prints of removed songs, removed tracks and failed imports.
+
+    Recordings enter the folder inside the transaction that stores their track, so under the write lock none is between
+    the two. Prints are left alone while one is being written.
+    """
+    files, size = 0, 0
+    with database.write() as session:
+        for place, names in _used(session).items():
+            for path in (folder / place).iterdir():
+                if path.name in names or path.name.endswith(PART):
+                    continue
+                size += path.stat().st_size
+                path.unlink()
+                files += 1
+    return Swept(files, size)
+
+
+def _used(session: Session) -> dict[str, set[str]]:
+    """Names in use by folder; a folder that is not in it must not be touched now."""
+    tracks = session.execute(select(TrackRow.id, TrackRow.audio_hash, TrackRow.analysis_id)).all()
+    hashes = {audio_hash for _id, audio_hash, _analysis in tracks}
+    analyses = {analysis for _id, _hash, analysis in tracks if analysis} | {analysis_id_of(one) for one in hashes}
+    used = {"audio": hashes, "unpacked": hashes, "analysis": {f"{one}.npz" for one in analyses}}
+    wanted = select(TaskRow.state, TaskRow.track_id, TaskRow.result).where(TaskRow.kind == "print")
+    prints = session.execute(wanted).all()
+    if not any(state in ("waiting", "running") for state, _track, _result in prints):
+        known = {track_id for track_id, _hash, _analysis in tracks}
+        used["prints"] = {result["file"] for _state, track, result in prints if track in known and "file" in result}
+    return used
