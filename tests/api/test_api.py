@@ -299,6 +299,24 @@ class SoundTest(ApiCase):
         self.assertIn("take tuned.wav", answer.headers["Content-Disposition"])
         answer.close()
         self.assertEqual(self.client.post(f"{API}/tracks/{track}/prints", json={"bits": 12}).status_code, 422)
+        next((self.folder / "data" / "prints").iterdir()).unlink()
+        gone = self.client.get(path)
+        self.assertEqual((gone.status_code, "print again" in gone.json["message"]), (404, True))
+
+    def test_names_that_no_header_can_hold(self) -> None:
+        track = self.ready_track()
+        for name, shown in (("a\nb\r\nX-Evil: 1", "a b X-Evil: 1"), ("so\tlow", "so low")):
+            renamed = self.client.patch(f"{API}/tracks/{track}", json={"name": name})
+            self.assertEqual((renamed.status_code, renamed.json["name"]), (200, shown))
+        for name in ("a\x00b", "\u202eevil", " \n ", "x" * 121):
+            refused = self.client.patch(f"{API}/tracks/{track}", json={"name": name})
+            self.assertEqual(refused.status_code, 422, name)
+        self.work.tracks.change(track, {"name": "old\nname/of:it"})  # as earlier releases stored it
+        task = self.client.post(f"{API}/tracks/{track}/prints", json={"container": "wav"}).json["id"]
+        self.run_task(task)
+        answer = self.client.get(f"{API}/prints/{task}/file")
+        self.assertIn("oldname-of-it tuned.wav", answer.headers["Content-Disposition"])
+        answer.close()
 
 
 class SecurityTest(ApiCase):

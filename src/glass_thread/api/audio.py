@@ -10,6 +10,7 @@ from flask import Response, send_file
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.types import Floats
 from ..services.loudness import track_loudness
+from ..services.names import file_name
 from ..services.print import print_summary, request_print
 from ..services.print_writer import usual_depth
 from ..services.sound import of_air
@@ -94,4 +95,6 @@ def get_print(task_id: str) -> Response:
     if task.kind != "print" or task.state != "done":
         raise NotFoundError("There is no finished print of that name.")
     path = workspace().audio.print_path(task.result["file"])
-    return send_file(path, as_attachment=True, download_name=task.result["shown_name"])
+    if not path.is_file():
+        raise NotFoundError("The print's file is gone; print again.")
+    return send_file(path, as_attachment=True, download_name=file_name(task.result["shown_name"]))

@@ -13,6 +13,7 @@ from ..core.analysis.air import air_spectrum
 from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
+from ..services.songs import change_track
 from ..services.workspace import tidy
 from .context import desk, previews, workspace
 from .schemas.songs import TrackOut
@@ -44,8 +45,7 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
 @track_routes.output(TrackOut)
 def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
     """Change name, role, place on the timeline, level or mute."""
-    workspace().tracks.get(track_id)
-    return workspace().tracks.change(track_id, json_data) if json_data else workspace().tracks.get(track_id)
+    return change_track(workspace(), track_id, json_data)
 
 
 @track_routes.delete("/tracks/<track_id>")

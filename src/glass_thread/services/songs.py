@@ -8,9 +8,10 @@ from ..core.document.scales import Key, make_key
 from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
 from ..store.records import Song, Track
+from .names import one_line
 from .workspace import Workspace
 
-LONGEST_TITLE = 200
+LONGEST_TITLE, LONGEST_NAME = 200, 120
 KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
@@ -19,18 +20,11 @@ def song_key(song: Song) -> Key:
     return make_key(song.tonic, song.scale, classes=song.classes, reference_hz=song.reference_hz)
 
 
-def _title(text: str) -> str:
-    title = " ".join(text.split())
-    if not title or len(title) > LONGEST_TITLE:
-        raise ParameterError(f"A title has 1 to {LONGEST_TITLE} characters.")
-    return title
-
-
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
     """A new, empty song; chromatic until a key is found or chosen."""
     settings = {"tonic": 0, "scale": "chromatic", "reference_hz": 440.0, "tempo": 120.0, "beats_per_bar": 4,
                 "beat_unit": 4, "bar_one_s": 0.0, "key_chosen": False, **values}  # fmt: skip
-    return workspace.songs.add(title=_title(title), **settings)
+    return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
 
 
 def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
@@ -38,7 +32,7 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
     song = workspace.songs.get(song_id)
     wanted = dict(values)
     if "title" in wanted:
-        wanted["title"] = _title(wanted["title"])
+        wanted["title"] = one_line(wanted["title"], "A title", LONGEST_TITLE)
     if "tempo" in wanted:
         in_range(wanted["tempo"], 20, 400, "The tempo (beats a minute)")
     if "beats_per_bar" in wanted:
@@ -57,6 +51,14 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
     if any(wanted.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
         wanted["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
     return workspace.songs.change(song_id, wanted)
+
+
+def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:
+    """Change name, role, place on the timeline, level or mute of a track."""
+    track = workspace.tracks.get(track_id)
+    if "name" in values:
+        values = {**values, "name": one_line(values["name"], "A track's name", LONGEST_NAME)}
+    return workspace.tracks.change(track_id, values) if values else track
 
 
 def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:

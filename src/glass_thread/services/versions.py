@@ -10,6 +10,7 @@ from ..core.signal.errors import ParameterError
 from ..store.records import Version
 from .desk import Desk
 from .edit import open_version
+from .names import one_line
 
 LONGEST_NAME, LONGEST_NOTE = 60, 500
 
@@ -20,13 +21,6 @@ def list_versions(desk: Desk, track_id: str) -> list[Version]:
     return desk.workspace.history.versions(track_id)
 
 
-def _name(text: str) -> str:
-    name = " ".join(text.split())
-    if not name or len(name) > LONGEST_NAME or not name.isprintable():
-        raise ParameterError(f"A version's name has 1 to {LONGEST_NAME} characters.")
-    return name
-
-
 def make_version(
     desk: Desk, track_id: str, name: str, *, note: str = "", from_version: str | None = None,
     from_step: str | None = None,
@@ -34,7 +28,9 @@ def make_version(
     """A version that begins where another one stands, or at any step of the history; the open one without either."""
     head = from_step or open_version(desk, track_id, from_version).head_id
     desk.at(track_id, head)
-    return desk.workspace.history.add_version(track_id, name=_name(name), note=note[:LONGEST_NOTE], head_id=head)
+    return desk.workspace.history.add_version(
+        track_id, name=one_line(name, "A version's name", LONGEST_NAME), note=note[:LONGEST_NOTE], head_id=head
+    )
 
 
 def change_version(
@@ -46,7 +42,7 @@ def change_version(
     if name is not None:
         if version.read_only:
             raise ParameterError("As sung keeps its name.")
-        values["name"] = _name(name)
+        values["name"] = one_line(name, "A version's name", LONGEST_NAME)
     return desk.workspace.history.change_version(version_id, **values) if values else version
 
 
