@@ -50,6 +50,32 @@ class ReaderTest(FolderCase):
                     piece = reader.read(begin, begin + length)
                     np.testing.assert_allclose(piece, whole[begin : begin + length].T, atol=2e-7)
 
+    def test_every_container_that_is_cut_off_is_said(self) -> None:
+        noise = 0.1 * np.random.default_rng(1).standard_normal((90_000, 2))
+        for container, subtype in (("WAV", "PCM_24"), ("WAVEX", "PCM_16"), ("RF64", "PCM_16"), ("AIFF", "PCM_24"),
+                                   ("OGG", "VORBIS"), ("OGG", "OPUS"), ("MP3", "MPEG_LAYER_III"),
+                                   ("FLAC", "PCM_16")):  # fmt: skip
+            path = self.folder / f"{container}{subtype}"
+            sf.write(str(path), noise, 48_000, format=container, subtype=subtype)
+            whole = path.read_bytes()
+            AudioReader(path, self.folder / f"{path.name}.whole").close()
+            # libsndfile does not even open Opus whose last page is far away
+            words = "cut off|breaks off|not audio" if subtype == "OPUS" else "cut off|breaks off"
+            for share in (0.96, 0.6, 0.3):
+                path.write_bytes(whole[: int(len(whole) * share)])
+                with self.subTest(container, subtype=subtype, share=share), self.assertRaisesRegex(AudioError, words):
+                    reader = AudioReader(path, self.folder / f"{path.name}{share}")
+                    self.addCleanup(reader.close)
+                    reader.read(0, reader.frames)
+
+    def test_words_in_a_tag_are_no_promise(self) -> None:
+        path = self.folder / "a.mp3"
+        sf.write(str(path), 0.1 * np.random.default_rng(1).standard_normal(30_000), RATE, format="MP3")
+        text = b"Info" + b"\xff" * 60 + b"Xing" + b"\x7f" * 60
+        tag = b"ID3\x04\x00\x00\x00\x00\x01\x0aTXXX" + bytes(4) + b"\x00\x00" + text
+        path.write_bytes(tag + path.read_bytes())
+        self.assertEqual(AudioReader(path, self.folder / "x").frames, 30_000)
+
     def test_a_file_that_ends_early_is_said(self) -> None:
         path = self.folder / "a.flac"
         sf.write(str(path), np.random.default_rng(3).standard_normal(60_000) * 0.1, 44_100, subtype="PCM_16")

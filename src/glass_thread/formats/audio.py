@@ -15,11 +15,13 @@ from ..core.signal.errors import AudioError
 from ..core.signal.types import Floats
 from ..core.signal.validation import MAX_RATE, MIN_RATE, valid_audio
 from .atomic import put_in_place
-from .bext import read_chunks, read_time_reference
+from .bext import read_time_reference
+from .truncation import is_cut_off
 
 LONGEST_S = 2 * 3600
 MOST_CHANNELS = 2
 EXACT_SEEK = frozenset({"WAV", "WAVEX", "RF64", "W64", "AIFF", "FLAC", "CAF", "AU"})
+CUT_OFF = "The file is cut off: it promises more sound than it holds. Copy or export it again."
 _UNPACK_FRAMES = 1 << 18
 BITS_OF = {"PCM_S8": 8, "PCM_U8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32, "FLOAT": 32, "DOUBLE": 32}
 
@@ -60,14 +62,9 @@ def probe_audio(path: Path) -> AudioInfo:
         raise AudioError("The file has no samples in it.")
     if info.frames > LONGEST_S * info.samplerate:
         raise AudioError("The file is longer than two hours; cut it into songs first.")
-    _refuse_truncated(path)
+    if is_cut_off(path, info.format):
+        raise AudioError(CUT_OFF)
     return AudioInfo(info.samplerate, info.channels, info.frames, info.format, info.subtype, read_time_reference(path))
-
-
-def _refuse_truncated(path: Path) -> None:
-    place = read_chunks(path).get(b"data")
-    if place is not None and place[1] < 0xFFFFFFFF and place[0] + place[1] > path.stat().st_size:
-        raise AudioError("The file is cut off: it promises more sound than it holds. Copy or export it again.")
 
 
 class AudioReader:
@@ -119,7 +116,7 @@ class AudioReader:
             except (sf.LibsndfileError, RuntimeError) as error:
                 raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
         if len(frames) < end - begin:
-            raise AudioError("The file is cut off: it promises more sound than it holds. Copy or export it again.")
+            raise AudioError(CUT_OFF)
         return np.ascontiguousarray(frames.T)
 
     def close(self) -> None:
@@ -162,7 +159,7 @@ def read_audio(path: Path) -> tuple[Floats, AudioInfo]:
     except (sf.LibsndfileError, RuntimeError) as error:
         raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
     if info.container == "FLAC" and len(frames) < info.frames:
-        raise AudioError("The file is cut off: it promises more sound than it holds. Copy or export it again.")
+        raise AudioError(CUT_OFF)
     return valid_audio(np.ascontiguousarray(frames.T), info.sample_rate), info
 
 
