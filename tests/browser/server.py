@@ -1,68 +1,21 @@
-"""The real application in a process of its own, and a browser to drive it."""
+"""A browser to drive the real application."""
 
 from __future__ import annotations
 
-import os
 import shutil
-import signal
-import socket
-import subprocess
-import sys
 import tempfile
-import time
 import unittest
-import urllib.request
 from functools import lru_cache
 from pathlib import Path
 
 from playwright.sync_api import ConsoleMessage, Page, sync_playwright
 
+from tests.application import PATIENCE_S, Application
+
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
          "--disable-component-update", "--disable-sync", "--autoplay-policy=user-gesture-required"]  # fmt: skip
-
-
-PATIENCE_MS = int(os.environ.get("GLASS_THREAD_PATIENCE_MS", "180000"))  # a slow machine is no failure
-
-
-def free_port() -> int:
-    """A port nobody listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-class Application:
-    """``glass-thread demo`` on a folder; can be killed and started again."""
-
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self.port = free_port()
-        self.process: subprocess.Popen[bytes] | None = None
-
-    @property
-    def url(self) -> str:
-        """Where it answers."""
-        return f"http://127.0.0.1:{self.port}"
-
-    def start(self) -> None:
-        """Start and wait until it answers."""
-        command = [sys.executable, "-m", "glass_thread", "demo", "--port", str(self.port), "--data", str(self.folder)]
-        self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, start_new_session=True)
-        for _ in range(6000):
-            try:
-                urllib.request.urlopen(f"{self.url}/api/v1/songs", timeout=30).close()
-                return
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError("the application did not start")
-
-    def kill(self) -> None:
-        """End it the hard way, worker and all."""
-        if self.process:
-            os.killpg(self.process.pid, signal.SIGKILL)
-            self.process.wait()
-            self.process = None
+PATIENCE_MS = 1000 * PATIENCE_S
 
 
 @lru_cache(maxsize=1)

@@ -9,7 +9,8 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.demo.build import SAMPLE_RATE
-from tests.browser.server import Application, BrowserCase
+from tests.application import Application, until
+from tests.browser.server import BrowserCase
 from tests.signals import RATE, sung_short
 
 RELEASE = Path(__file__).parent.parent / "store" / "release_0_1"
@@ -195,9 +196,12 @@ class StepsTest(VersionCase):
         first = self.page.evaluate("() => window.glassThread.heard('preview', 20, 24)")
         other.get_by_role("dialog").get_by_label("Pull (%)").fill("10")
         other.keyboard.press("Enter")
-        other.wait_for_timeout(1500)
-        second = other.evaluate("() => window.glassThread.heard('preview', 20, 24)")
-        self.assertGreater(np.abs(np.array(first) - np.array(second)).max(), 0.01)
+
+        def differs() -> bool:
+            second = other.evaluate("() => window.glassThread.heard('preview', 20, 24)")
+            return bool(np.abs(np.array(first) - np.array(second)).max() > 0.01)
+
+        until(differs, "the other tab's own preview")
         again = self.page.evaluate("() => window.glassThread.heard('preview', 20, 24)")
         np.testing.assert_allclose(again, first, atol=1e-6)
 
@@ -283,6 +287,6 @@ class FolderOfTheReleaseBeforeTest(BrowserCase):
         redo = page.get_by_role("button", name="Redo")
         for _ in range(3):
             redo.click()
-            page.wait_for_timeout(300)
+            page.evaluate("() => window.glassThread.settled()")
         page.locator("[aria-label=Steps] li[data-off]").first.wait_for(state="detached")
         self.assertTrue(redo.is_disabled())

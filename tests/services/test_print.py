@@ -21,7 +21,7 @@ class PrintTest(TakeCase):
         """A print of the track as it stands."""
         path, standing = self.folder / name, self.now()
         source = self.desk.sound.source(self.track.audio_hash)
-        info = self.desk.sound.info(self.track.audio_hash).info
+        info = self.desk.sound.info(self.track.audio_hash)
         blocks = self.desk.sound.blocks(source, self.desk.plan(standing))
         return path, write_print(path, info, blocks, print_form(info, **form), changed_counts(standing.content))
 

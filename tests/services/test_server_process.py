@@ -5,8 +5,6 @@ import os
 import signal
 import socket
 import subprocess
-import sys
-import time
 import unittest
 import urllib.request
 from collections import Counter
@@ -21,49 +19,24 @@ from glass_thread.services.folder_lock import folder_lock
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.songs import create_song
 from glass_thread.services.worker_process import MOST_DEATHS, take_up_interrupted
+from tests.application import PATIENCE_S, Application, until
 from tests.signals import RATE, FolderCase, sung_short, write_short
-
-PATIENCE_S = 40
-
-
-def until(condition: Any, what: str) -> Any:
-    """Wait for something to be true; returns it."""
-    end = time.monotonic() + PATIENCE_S
-    while not (found := condition()):
-        if time.monotonic() > end:
-            raise AssertionError(f"waited in vain for {what}")
-        time.sleep(0.02)
-    return found
 
 
 class ServerCase(FolderCase):
     """``glass-thread serve`` on a folder of its own."""
 
-    def start(self) -> subprocess.Popen[str]:
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-        command = [sys.executable, "-m", "glass_thread", "serve", "--port", str(self.port), "--data",
-                   str(self.folder / "data")]  # fmt: skip
-        server = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
-        self.addCleanup(server.stderr.close)
-        self.addCleanup(server.wait)
-        self.addCleanup(server.kill)
-        return server
+    def application(self) -> Application:
+        application = Application(self.folder / "data", "serve")
+        self.addCleanup(application.kill)
+        return application
 
-    def started(self) -> subprocess.Popen[str]:
-        server = self.start()
-        until(lambda: self.answers(), "the server")
-        return server
-
-    def answers(self) -> bool:
-        try:
-            return "songs" in self.ask("/songs")
-        except OSError:
-            return False
+    def started(self) -> subprocess.Popen[bytes]:
+        self.running = self.application()
+        return self.running.start()
 
     def ask(self, path: str, body: dict | None = None) -> dict:
-        address = f"http://127.0.0.1:{self.port}/api/v1{path}"
+        address = f"{self.running.url}/api/v1{path}"
         sent = json.dumps(body).encode()
         request = urllib.request.Request(address, sent, {"Content-Type": "application/json"}) if body else address
         with urllib.request.urlopen(request, timeout=60) as answer:
@@ -75,7 +48,7 @@ class ServerCase(FolderCase):
         edge = "edge"
         head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="a.flac"\r\n\r\n'
         body = head.encode() + path.read_bytes() + f"\r\n--{edge}--\r\n".encode()
-        origin = f"http://127.0.0.1:{self.port}"
+        origin = self.running.url
         headers = {"Content-Type": f"multipart/form-data; boundary={edge}", "Origin": origin}
         request = urllib.request.Request(f"{origin}/api/v1/songs/{song}/tracks", body, headers)
         with urllib.request.urlopen(request, timeout=60) as answer:
@@ -127,9 +100,11 @@ class ProcessTest(ServerCase):
 
     def test_a_second_server_on_the_folder_is_told_so(self) -> None:
         self.started()
-        second = self.start()
+        second = self.application().launch(stderr=subprocess.PIPE)
+        assert second.stderr is not None
+        with second.stderr as said:
+            self.assertIn(b"already runs on", said.read())
         self.assertEqual(second.wait(PATIENCE_S), 2)
-        self.assertIn("already runs on", second.stderr.read())
 
     def test_what_never_reaches_the_application_is_refused_in_json(self) -> None:
         self.started()
@@ -138,7 +113,7 @@ class ProcessTest(ServerCase):
                  b"POST /api/v1/songs HTTP/1.1\r\nContent-Length: 3000000000\r\n\r\n": 413,
                  b"POST /api/v1/songs HTTP/1.1\r\nTransfer-Encoding: gzip\r\n\r\n": 501}  # fmt: skip
         for sent, status in cases.items():
-            with self.subTest(status), socket.create_connection(("127.0.0.1", self.port), 30) as connection:
+            with self.subTest(status), socket.create_connection(("127.0.0.1", self.running.port), 30) as connection:
                 connection.sendall(sent)
                 answer = b""
                 while part := connection.recv(65_536):

@@ -4,7 +4,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 import unittest
 from pathlib import Path
 
@@ -13,6 +12,7 @@ from glass_thread.services.songs import create_song
 from glass_thread.services.tasks import take_up_again
 from glass_thread.services.worker import open_queue
 from glass_thread.services.workspace import Workspace, default_data_folder, open_workspace
+from tests.application import until
 from tests.signals import FolderCase, write_short
 
 
@@ -32,13 +32,6 @@ class WorkerTest(FolderCase):
         self.addCleanup(work.close)
         return work
 
-    def wait_for(self, work: Workspace, task_id: str, state: str) -> None:
-        """Wait until a task is in a state."""
-        until = time.monotonic() + 60
-        while work.tasks.get(task_id).state != state:
-            self.assertLess(time.monotonic(), until, work.tasks.get(task_id))
-            time.sleep(0.1)
-
     def test_an_import_is_worked_on_and_survives_a_killed_worker(self) -> None:
         work = self.opened()
         song = create_song(work, "Test")
@@ -50,7 +43,7 @@ class WorkerTest(FolderCase):
         if work.tasks.get(task.id).state != "done":
             take_up_again(work)
             self.start()
-        self.wait_for(work, task.id, "done")
+        until(lambda: work.tasks.get(task.id).state == "done", "the task to be done")
         self.assertTrue(work.tracks.get(track.id).ready)
         self.assertEqual(work.tracks.get(track.id).notes_found, 4)
 
