@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -65,9 +66,7 @@ def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floa
 def get_print_summary(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
     """Share of untouched samples and peak of the track at a step."""
     summary, info = print_summary(desk(), desk().at(track_id, query_data["step"]))
-    return {"untouched_share": summary.untouched_share, "peak_dbfs": summary.peak_dbfs,
-            "notes_changed": summary.notes_changed, "air_changed": summary.air_changed,
-            "usual_bits": usual_depth(info)}  # fmt: skip
+    return {**asdict(summary), "usual_bits": usual_depth(info)}
 
 
 @audio_routes.get("/tracks/<track_id>/loudness")

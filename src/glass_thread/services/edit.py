@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,12 +13,13 @@ from ..core.document.content import Content, ContentChange, apply_to_content
 from ..core.document.gestures import AS_SUNG, ASPECTS
 from ..core.document.notes import EditedNote, selected
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
-from ..core.signal.errors import ParameterError, StaleEditError
+from ..core.document.scales import Key
+from ..core.signal.errors import ParameterError
 from ..core.signal.recording import Mono, Recording
-from ..core.signal.types import HOP_S, Reading
+from ..core.signal.types import HOP_S, Analysis, Reading
 from ..core.signal.units import pitch_label
 from ..formats.plain_data import change_to_data
-from ..store.history import NewStep
+from ..store.history import NewStep, refuse_change
 from ..store.records import Step, Version
 from .desk import Desk, Moved, Standing
 
@@ -46,12 +47,7 @@ def open_version(desk: Desk, track_id: str, version_id: str | None) -> Version:
 def _at_base(desk: Desk, track_id: str, version_id: str | None, base: str) -> tuple[Version, Standing]:
     """A version whose head must be `base`, and the track as it stands there."""
     version = open_version(desk, track_id, version_id)
-    if version.head_id != base:
-        raise StaleEditError(
-            "This version was changed elsewhere in the meantime; the newer state is shown now.", current=version.head_id
-        )
-    if version.read_only:
-        raise ParameterError("As sung stays as it was recorded. Switch to another version, or make one from here.")
+    refuse_change(version, base)  # before anything is worked out; looked at again where the step is stored
     return version, desk.at(track_id, base)
 
 
@@ -73,14 +69,22 @@ def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id:
 
 def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:
     """The change an operation makes, and the standing after it; nothing is stored."""
-    readings: Mapping[str, Reading] = {}
-    if asked.needs == "readings":
-        readings = find_readings(desk.sound.source(before.track.audio_hash), before.content, asked)
-    change = asked.change(Scene(before.content, before.key, before.analysis, readings))
-    return change, replace(before, step_id=None, content=apply_to_content(before.content, change))
+    change, content = changed_content(
+        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash)
+    )
+    return change, replace(before, step_id=None, content=content)
 
 
-def find_readings(source: Recording, content: Content, asked: Any) -> Mapping[str, Reading]:
+def changed_content(
+    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording]
+) -> tuple[ContentChange, Content]:
+    """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
+    readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
+    change = asked.change(Scene(content, key, analysis, readings))
+    return change, apply_to_content(content, change)
+
+
+def _find_readings(source: Recording, content: Content, asked: Any) -> Mapping[str, Reading]:
     """The pitch that is found in the recording where notes lie, within the range of a “read again”."""
     mono, rate = Mono(source), source.sample_rate
     readings = {}

@@ -3,28 +3,29 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Any
 
 from ..formats.atomic import PART, put_in_place
 from ..formats.audio import AudioInfo
 from ..store.records import Task, Track
 from .desk import Desk, Standing
-from .print_writer import PrintSummary, changed_counts, print_form, summarise, write_print
-from .sound import Sound
+from .print_writer import Blocks, PrintSummary, changed_counts, print_form, summarise, write_print
 from .tasks import Reporter
 from .workspace import Workspace
 
 
 def print_summary(desk: Desk, standing: Standing) -> tuple[PrintSummary, AudioInfo]:
     """What a print of a standing would hold, and the source it is made from."""
-    source, info = _source(desk.sound, standing.track)
-    blocks = desk.sound.blocks(source, desk.plan(standing))
-    return summarise(blocks, changed_counts(standing.content)), info
+    return summarise(_blocks(desk, standing), changed_counts(standing.content)), _info(desk, standing)
 
 
-def _source(sound: Sound, track: Track) -> tuple[Any, AudioInfo]:
-    return sound.source(track.audio_hash), sound.info(track.audio_hash).info
+def _info(desk: Desk, standing: Standing) -> AudioInfo:
+    return desk.sound.info(standing.track.audio_hash)
+
+
+def _blocks(desk: Desk, standing: Standing) -> Blocks:
+    return desk.sound.blocks(desk.sound.source(standing.track.audio_hash), desk.plan(standing))
 
 
 def stamp_of(track: Track) -> int:
@@ -37,8 +38,7 @@ def stamp_of(track: Track) -> int:
 def request_print(desk: Desk, track_id: str, wanted: dict[str, Any], *, step_id: str | None = None) -> Task:
     """Queue a print of a track at a step; whatever is edited meanwhile, that step is printed."""
     standing = desk.at(track_id, step_id)
-    _source(desk.sound, standing.track)
-    print_form(_source(desk.sound, standing.track)[1], **_form_values(wanted))
+    print_form(_info(desk, standing), **_form_values(wanted))
     task = desk.workspace.tasks.add(
         kind="print", song_id=standing.track.song_id, track_id=track_id,
         wanted={**wanted, "step_id": standing.step_id},
@@ -56,21 +56,19 @@ def run_print(workspace: Workspace, task: Task, report: Reporter) -> dict[str, A
     assert task.track_id is not None
     desk = Desk(workspace)
     standing = desk.at(task.track_id, task.wanted.get("step_id"))
-    source, info = _source(desk.sound, standing.track)
+    info = _info(desk, standing)
     form = replace(print_form(info, **_form_values(task.wanted)), time_reference=stamp_of(standing.track))
     name = f"{uuid.uuid4().hex}.{form.container}"
     path = workspace.audio.print_path(name)
     temporary = path.with_name(f"{name}{PART}")
     try:
-        blocks = desk.sound.blocks(source, desk.plan(standing))
-        summary = write_print(temporary, info, blocks, form, changed_counts(standing.content), report)
+        summary = write_print(temporary, info, _blocks(desk, standing), form, changed_counts(standing.content), report)
         put_in_place(temporary, path)
     finally:
         temporary.unlink(missing_ok=True)
     return {
         "file": name, "shown_name": f"{standing.track.name} {_version_name(desk, standing)}.{form.container}",
-        "untouched_share": summary.untouched_share, "peak_dbfs": summary.peak_dbfs,
-        "notes_changed": summary.notes_changed, "air_changed": summary.air_changed,
+        **asdict(summary),
     }  # fmt: skip
 
 

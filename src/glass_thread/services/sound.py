@@ -19,7 +19,7 @@ from ..core.signal.recording import Mono, Recording
 from ..core.signal.signal_tools import run_around, runs
 from ..core.signal.types import HOP_S, Floats
 from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_samples
-from ..formats.audio import AudioReader
+from ..formats.audio import AudioInfo, AudioReader
 from ..store.audio_files import AudioFiles
 from ..store.byte_cache import ByteCache
 
@@ -142,9 +142,9 @@ class Sound(Renderer):
         """A kept recording."""
         return self._opened(audio_hash)[1]
 
-    def info(self, audio_hash: str) -> AudioReader:
+    def info(self, audio_hash: str) -> AudioInfo:
         """What a kept recording says about itself."""
-        return self._opened(audio_hash)[0]
+        return self._opened(audio_hash)[0].info
 
     def mono(self, audio_hash: str) -> Mono:
         """The mean of a kept recording's channels, to be read by slices."""

@@ -8,19 +8,19 @@ from pathlib import Path
 from typing import Any
 
 from ..core.analysis.analysis import analyse_recording
-from ..core.document.content import Content, apply_to_content, as_found
-from ..core.document.operations.registry import Scene, parse_operation
+from ..core.document.content import Content, as_found
+from ..core.document.operations.registry import parse_operation
 from ..core.document.scales import Key, make_key
 from ..core.plan.curve import curve_correction
 from ..core.plan.plan import Plan, build_plan, untouched_plan
 from ..core.signal.errors import ParameterError
-from ..core.signal.types import HOP_S, Analysis, Floats, Reading
+from ..core.signal.types import HOP_S, Analysis, Floats
 from ..formats.atomic import write_whole
 from ..formats.audio import AudioReader
 from ..formats.curve_csv import read_curve
 from ..formats.edit_document import read_edits
 from ..store.byte_cache import ByteCache
-from .edit import find_readings
+from .edit import changed_content
 from .print_writer import PrintForm, PrintSummary, changed_counts, print_form, write_print
 from .sound import SOURCE_BYTES, CachedRecording, Renderer
 
@@ -50,11 +50,7 @@ def edited_content(source: CachedRecording, analysis: Analysis, key: Key, operat
     for data in operations:
         everything = {"note_ids": list(content.notes), "air_ids": list(content.air)}
         named = {name: ids for name, ids in everything.items() if data.get(name) == "all"}
-        asked = parse_operation({**data, **named})
-        readings: dict[str, Reading] = {}
-        if asked.needs == "readings":
-            readings = find_readings(source, content, asked)
-        content = apply_to_content(content, asked.change(Scene(content, key, analysis, readings)))
+        _, content = changed_content(content, key, analysis, parse_operation({**data, **named}), lambda: source)
     return content
 
 

@@ -27,7 +27,7 @@ def make_version(
 ) -> Version:  # fmt: skip
     """A version that begins where another one stands, or at any step of the history; the open one without either."""
     head = from_step or open_version(desk, track_id, from_version).head_id
-    desk.at(track_id, head)
+    desk.track(track_id)
     return desk.workspace.history.add_version(
         track_id, name=one_line(name, "A version's name", LONGEST_NAME), note=note[:LONGEST_NOTE], head_id=head
     )

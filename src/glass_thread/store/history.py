@@ -67,10 +67,7 @@ class History:
     def place_of(self, track_id: str, step_id: str) -> StepEntry:
         """The same for a step that must belong to a track."""
         with self._database.read() as session:
-            row = _step_row(session, step_id)
-            if row.track_id != track_id:
-                raise NotFoundError("There is no such step in this track's history.")
-            return _entry(row)
+            return _entry(_step_of(session, track_id, step_id))
 
     def trail(self, step: StepEntry) -> tuple[dict[str, Any] | None, list[Step]]:
         """The nearest stored content at or before a step, and the steps that lead on from there, oldest first.
@@ -116,9 +113,7 @@ class History:
         """Move a version's head; redo keeps leading where it did when the new head is on the way there."""
         with self._database.write() as session:
             version = _version_at(session, version_id, base)
-            target = _step_row(session, to)
-            if target.track_id != version.track_id:
-                raise NotFoundError("There is no such step in this track's history.")
+            target = _step_of(session, version.track_id, to)
             tip = _step_row(session, version.tip_id)
             if not any(row.id == target.id for row in _ancestors(session, tip, target.number)):
                 version.tip_id = target.id
@@ -205,8 +200,7 @@ class History:
     def add_version(self, track_id: str, *, name: str, note: str, head_id: str) -> Version:
         """A new version whose head is a step of the track."""
         with self._database.write() as session:
-            if _step_row(session, head_id).track_id != track_id:
-                raise NotFoundError("There is no such step in this track's history.")
+            _step_of(session, track_id, head_id)
             last = session.scalar(select(func.max(VersionRow.position)).where(VersionRow.track_id == track_id))
             row = VersionRow(id=new_id(), track_id=track_id, name=name, note=note, kind="made", head_id=head_id,
                              tip_id=head_id, position=(last or 0) + 1, created_at=time.time(),
@@ -232,6 +226,13 @@ def _step_row(session: Session, step_id: str) -> StepRow:
     return row
 
 
+def _step_of(session: Session, track_id: str, step_id: str) -> StepRow:
+    row = _step_row(session, step_id)
+    if row.track_id != track_id:
+        raise NotFoundError("There is no such step in this track's history.")
+    return row
+
+
 def _version_row(session: Session, version_id: str) -> VersionRow:
     row = session.get(VersionRow, version_id)
     if row is None:
@@ -239,17 +240,22 @@ def _version_row(session: Session, version_id: str) -> VersionRow:
     return row
 
 
+def refuse_change(version: Version, base: str) -> None:
+    """Raise StaleEditError when a version's head is not `base`, and ParameterError when it may not be changed."""
+    if version.head_id != base:
+        raise StaleEditError(
+            "This version was changed elsewhere in the meantime; the newer state is shown now.", current=version.head_id
+        )
+    if version.read_only:
+        raise ParameterError("As sung stays as it was recorded. Switch to another version, or make one from here.")
+    if version.removed_at is not None:
+        raise ParameterError("This version was removed; bring it back before you change it.")
+
+
 def _version_at(session: Session, version_id: str, base: str) -> VersionRow:
     """A version that may be changed and whose head is `base`."""
     row = _version_row(session, version_id)
-    if row.kind == "as_sung":
-        raise ParameterError("As sung stays as it was recorded. Switch to another version, or make one from here.")
-    if row.removed_at is not None:
-        raise ParameterError("This version was removed; bring it back before you change it.")
-    if row.head_id != base:
-        raise StaleEditError(
-            "This version was changed elsewhere in the meantime; the newer state is shown now.", current=row.head_id
-        )
+    refuse_change(record_of(Version, row), base)
     return row
 
 

@@ -9,8 +9,6 @@ import { edit, select, selectedNotes } from "./editing";
 import { report, say } from "./report";
 import { pointerPlace } from "./splitting";
 
-const ADDED_S = 0.08;
-
 export function selectedAir(): AirOut[] {
   const { content, airSelection } = store.getState();
   return content?.air.filter((event) => airSelection.has(event.id)) ?? [];
@@ -94,16 +92,6 @@ export function splitAir(): void {
 
 export function moveAirEdge(event: AirOut, side: "start" | "end", at_s: number): Promise<boolean> {
   return edit({ type: "move_air_edge", air_id: event.id, side, at_s });
-}
-
-/** Make an air event around the play position, to be set right by its edges. */
-export function addAirAtCursor(): void {
-  const at = songToSource(store.getState().cursor_s, timesNow());
-  void edit({
-    type: "add_air",
-    start_s: Math.max(0, at - ADDED_S / 2),
-    end_s: Math.max(0, at - ADDED_S / 2) + ADDED_S,
-  });
 }
 
 /** Make something of the marked stretch. */

@@ -3,7 +3,7 @@
 import { api, type At, type Base } from "../api/client";
 import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
-import type { Curves, Delta, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
+import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
 import type { EditOut } from "../document/schema";
 import { store } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
@@ -104,11 +104,9 @@ export function showPhrase(index: number): void {
 }
 
 /** Keep of the selections what is still there. */
-function keepSelections(delta: Pick<Delta, "gone">): void {
-  if (delta.gone.length === 0) return;
-  const gone = new Set(delta.gone);
+function keepSelections(isThere: (id: string) => boolean): void {
   const { selection, airSelection } = store.getState();
-  const left = (chosen: ReadonlySet<string>): Set<string> => new Set([...chosen].filter((id) => !gone.has(id)));
+  const left = (chosen: ReadonlySet<string>): Set<string> => new Set([...chosen].filter(isThere));
   store.setState({ selection: left(selection), airSelection: left(airSelection) });
 }
 
@@ -122,7 +120,10 @@ async function take(answer: EditOut): Promise<void> {
     versions: versions.map((known) => (known.id === version.id ? version : known)),
     stepsTurn: stepsTurn + 1,
   });
-  keepSelections(answer);
+  if (answer.gone.length > 0) {
+    const gone = new Set(answer.gone);
+    keepSelections((id) => !gone.has(id));
+  }
   if (answer.curves.length === 0) return;
   await loadRanges(answer.track_id, { step: version.head_id }, answer.curves, curves);
   if (store.getState().curves === curves) store.setState({ curves: { ...curves } });
@@ -132,20 +133,16 @@ let last: Promise<unknown> = Promise.resolve();
 
 /** Changes run one after the other, each on the step the one before it left. */
 function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promise<boolean> {
-  const next = last.then(() =>
-    report(async () => {
-      const { content } = store.getState();
-      if (!content) return;
-      try {
-        await take(await send(content.track_id, { version_id: content.version.id, base: content.step_id }));
-      } catch (error) {
-        if (error instanceof ApiError && error.status === 409) await refresh(content.track_id);
-        throw error;
-      }
-    }),
-  );
-  last = next;
-  return next;
+  return afterChanges(async () => {
+    const { content } = store.getState();
+    if (!content) return;
+    try {
+      await take(await send(content.track_id, { version_id: content.version.id, base: content.step_id }));
+    } catch (error) {
+      if (error instanceof ApiError && error.status === 409) await refresh(content.track_id);
+      throw error;
+    }
+  });
 }
 
 /** Resolves when every change asked for so far has been answered. */
@@ -167,10 +164,14 @@ export async function refresh(trackId: string): Promise<void> {
   const [content, versions] = await Promise.all([api.content(trackId), api.versions(trackId)]);
   const curves = await loadCurves(trackId, content.step_id, analysis.frames, analysis.hop_s);
   const known = new Set([...content.notes, ...content.air].map((item) => item.id));
-  const left = (chosen: ReadonlySet<string>): Set<string> => new Set([...chosen].filter((id) => known.has(id)));
-  const { selection, airSelection, stepsTurn } = store.getState();
-  store.setState({ content, curves, versions: versions.versions, removedVersions: versions.removed });
-  store.setState({ selection: left(selection), airSelection: left(airSelection), stepsTurn: stepsTurn + 1 });
+  store.setState({
+    content,
+    curves,
+    versions: versions.versions,
+    removedVersions: versions.removed,
+    stepsTurn: store.getState().stepsTurn + 1,
+  });
+  keepSelections((id) => known.has(id));
   const whole = [{ start_s: 0, end_s: analysis.duration_s }];
   if (before) transport.moved(trackId, before.step_id, content.step_id, whole);
 }

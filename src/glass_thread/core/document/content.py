@@ -99,11 +99,6 @@ def difference_of(before: Content, after: Content) -> ContentChange:
     return change
 
 
-def inverted(change: Mapping[str, tuple]) -> ContentChange:
-    """The change that takes another one back."""
-    return {key: (after, before) for key, (before, after) in change.items()}
-
-
 def selected_air(content: Content, air_ids: Sequence[str]) -> list[EditedAir]:
     """The named events; unknown, doubled or no names are refused."""
     if not air_ids:

@@ -100,10 +100,10 @@ def _leaning(after: Content, change: ContentChange) -> list[EditedNote]:
     if not any(e.gesture.pull > 0.0 and e.gesture.target_midi is None for e in after.notes.values()):
         return []
     ordered = list(after.notes.values())
+    missing = any(isinstance(was, EditedNote) and now is None for was, now in change.values())
     near = []
     for i, edited in enumerate(ordered):
         around = ordered[max(0, i - 1) : i + 2]
-        missing = any(isinstance(pair[0] or pair[1], EditedNote) and pair[1] is None for pair in change.values())
         if edited.gesture.target_midi is None and (missing or any(other.note.id in change for other in around)):
             near.append(edited)
     return near
