@@ -200,7 +200,9 @@ class KeyboardTest(AirCase):
 
     def steps(self) -> list[str]:
         self.page.get_by_role("button", name="Steps", exact=True).click()
-        return self.page.get_by_role("list", name="Steps").locator("li").all_inner_texts()
+        steps = self.page.get_by_role("list", name="Steps").locator("li")
+        steps.first.wait_for()
+        return steps.all_inner_texts()
 
 
 class PassTest(AirCase):
