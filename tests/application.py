@@ -49,16 +49,16 @@ class Application:
         """Where it answers."""
         return f"http://127.0.0.1:{self.port}"
 
-    def launch(self, stderr: int | None = None) -> subprocess.Popen[bytes]:
+    def launch(self, *settings: str, stderr: int | None = None) -> subprocess.Popen[bytes]:
         """Start it without waiting."""
         command = [sys.executable, "-m", "glass_thread", self.verb, "--port", str(self.port),
-                   "--data", str(self.folder)]  # fmt: skip
+                   "--data", str(self.folder), *settings]  # fmt: skip
         self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=stderr, start_new_session=True)
         return self.process
 
-    def start(self) -> subprocess.Popen[bytes]:
+    def start(self, *settings: str) -> subprocess.Popen[bytes]:
         """Start it and wait until it answers."""
-        process = self.launch()
+        process = self.launch(*settings)
         until(self._answers, "the application", START_S)
         return process
 

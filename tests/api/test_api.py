@@ -10,8 +10,7 @@ from glass_thread.api.errors import STATUS
 from glass_thread.cli.hostile_edits import hostile_edits
 from glass_thread.core.document.operations.registry import OPERATIONS, parse_operation
 from glass_thread.core.signal import errors
-from glass_thread.services.tasks import run_task
-from glass_thread.services.worker import WORKS
+from glass_thread.services.work.here import run_task
 from tests.signals import RATE, FolderCase, sung_short, write_short
 
 API = "/api/v1"
@@ -38,7 +37,7 @@ class ApiCase(FolderCase):
         return answer["track"]["id"]
 
     def run_task(self, task_id: str) -> None:
-        run_task(self.work, task_id, WORKS)
+        run_task(self.work, task_id)
 
     def content(self, track: str) -> dict:
         return self.client.get(f"{API}/tracks/{track}/content").json
@@ -79,7 +78,7 @@ class TracksTest(ApiCase):
         self.assertEqual(answer.status_code, 202)
         task = f"{API}/tasks/{answer.json['task']['id']}"
         self.assertEqual(self.client.get(task).json["state"], "waiting")
-        run_task(self.work, answer.json["task"]["id"], WORKS)
+        run_task(self.work, answer.json["task"]["id"])
         self.assertEqual(self.client.get(task).json["state"], "done")
         track = answer.json["track"]["id"]
         analysis = self.client.get(f"{API}/tracks/{track}/analysis").json
@@ -292,7 +291,7 @@ class SoundTest(ApiCase):
         self.assertEqual(task.status_code, 202)
         path = f"{API}/prints/{task.json['id']}/file"
         self.assertEqual(self.client.get(path).status_code, 404)
-        run_task(self.work, task.json["id"], WORKS)
+        run_task(self.work, task.json["id"])
         answer = self.client.get(path)
         samples, _rate = sf.read(io.BytesIO(answer.data), dtype="int16")
         np.testing.assert_array_equal(samples, sf.read(str(self.folder / "take.wav"), dtype="int16")[0])

@@ -52,7 +52,7 @@ class DiskTest(ApiCase):
 
     def test_an_import_that_finds_no_room_leaves_no_half_track(self) -> None:
         answer = self.bring_in().json
-        with mock.patch.object(type(self.work.analyses), "save", side_effect=OSError(errno.ENOSPC, "no room")):
+        with mock.patch("glass_thread.store.audio_files.write_whole", side_effect=OSError(errno.ENOSPC, "no room")):
             self.run_task(answer["task"]["id"])
         task = self.client.get(f"{API}/tasks/{answer['task']['id']}").json
         self.assertEqual(task["state"], "failed")

@@ -6,7 +6,7 @@ import soundfile as sf
 from glass_thread.core.plan.plan import changed_spans
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.loudness import track_loudness
-from glass_thread.services.print import print_summary
+from glass_thread.services.printing import print_summary
 from glass_thread.services.sound import of_air
 from glass_thread.services.stack import set_stack_breaths
 from tests.services.case import TakeCase

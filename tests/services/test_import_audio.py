@@ -8,8 +8,8 @@ from glass_thread.formats.wav import write_wav
 from glass_thread.services.desk import Desk
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.songs import change_song
-from glass_thread.services.tasks import cancel_task, run_task, take_up_again
-from glass_thread.services.worker import WORKS
+from glass_thread.services.work.here import run_task
+from glass_thread.services.work.tasks import cancel_task, take_up_again
 from tests.services.case import SongCase, TakeCase
 from tests.signals import RATE, sung_short, write_short
 
@@ -54,7 +54,7 @@ class ImportTest(SongCase):
         sf.write(str(self.folder / "nan.wav"), x, RATE, subtype="FLOAT")
         with (self.folder / "nan.wav").open("rb") as stream:
             track, task = import_audio(self.work, self.song.id, stream, "nan.wav")
-        run_task(self.work, task.id, WORKS)
+        run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "failed")
         self.assertIn("not numbers", self.work.tasks.get(task.id).message)
         self.assertEqual(self.work.tracks.of_song(self.song.id), [])
@@ -64,7 +64,7 @@ class ImportTest(SongCase):
         with write_short(self.folder).open("rb") as stream:
             _track, task = import_audio(self.work, self.song.id, stream, "x.wav")
         cancel_task(self.work, task.id)
-        run_task(self.work, task.id, WORKS)
+        run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "cancelled")
         self.assertEqual(self.work.tracks.of_song(self.song.id), [])
 
@@ -73,7 +73,7 @@ class ImportTest(SongCase):
             _track, task = import_audio(self.work, self.song.id, stream, "x.wav")
         self.work.tasks.change(task.id, state="running")  # as a killed worker leaves it
         self.assertEqual(take_up_again(self.work), 1)
-        run_task(self.work, task.id, WORKS)
+        run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "done")
 
     def test_silence_and_noise_have_no_notes(self) -> None:
@@ -115,7 +115,7 @@ class DamagedAnalysisTest(TakeCase):
             with self.assertRaises(AudioError):  # asked for once, however often it is looked at
                 desk.at(self.track.id)
             (task,) = [one for one in self.work.tasks.unfinished() if one.kind == "analyse"]
-            run_task(self.work, task.id, WORKS)
+            run_task(self.work, task.id)
             self.assertEqual(self.work.tasks.get(task.id).state, "done")
             self.assertEqual(Desk(self.work).at(self.track.id).content, content)
 

@@ -8,10 +8,9 @@ import numpy as np
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.formats.audio import read_audio
 from glass_thread.services.edit import undo
-from glass_thread.services.print import print_summary, request_print
 from glass_thread.services.print_writer import PrintSummary, changed_counts, print_form, write_print
-from glass_thread.services.tasks import run_task
-from glass_thread.services.worker import WORKS
+from glass_thread.services.printing import print_summary, request_print
+from glass_thread.services.work.here import run_task
 from tests.services.case import TakeCase
 from tests.signals import RATE
 
@@ -26,7 +25,7 @@ class PrintTest(TakeCase):
         return path, write_print(path, info, blocks, print_form(info, **form), changed_counts(standing.content))
 
     def finished(self, task_id: str) -> Any:
-        run_task(self.work, task_id, WORKS)
+        run_task(self.work, task_id)
         return self.work.tasks.get(task_id)
 
     def test_prints(self) -> None:
@@ -62,7 +61,7 @@ class PrintTest(TakeCase):
         self.assertEqual(done.state, "done", done.message)
         self.assertTrue(self.work.audio.print_path(done.result["file"]).is_file())
         task = request_print(self.desk, self.track.id, {"container": "wav", "bits": 16})
-        with mock.patch("glass_thread.services.print.put_in_place", side_effect=OSError(errno.ENOSPC, "no room")):
+        with mock.patch("glass_thread.store.audio_files.put_in_place", side_effect=OSError(errno.ENOSPC, "no room")):
             failed = self.finished(task.id)
         self.assertEqual(failed.state, "failed")
         self.assertIn("disk is full", failed.message)

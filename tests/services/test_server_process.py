@@ -2,63 +2,26 @@
 
 import json
 import os
+import re
 import signal
 import socket
 import subprocess
 import unittest
-import urllib.request
-from collections import Counter
 from pathlib import Path
-from typing import Any
+from unittest import mock
 
-import numpy as np
-import soundfile as sf
-
-from glass_thread.core.signal.errors import ConflictError
+from glass_thread.core.signal.errors import CancelledError, ConflictError
+from glass_thread.services.desk import Desk
 from glass_thread.services.folder_lock import folder_lock
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.songs import create_song
-from glass_thread.services.worker_process import MOST_DEATHS, take_up_interrupted
-from tests.application import PATIENCE_S, Application, until
-from tests.signals import RATE, FolderCase, sung_short, write_short
-
-
-class ServerCase(FolderCase):
-    """``glass-thread serve`` on a folder of its own."""
-
-    def application(self) -> Application:
-        application = Application(self.folder / "data", "serve")
-        self.addCleanup(application.kill)
-        return application
-
-    def started(self) -> subprocess.Popen[bytes]:
-        self.running = self.application()
-        return self.running.start()
-
-    def ask(self, path: str, body: dict | None = None) -> dict:
-        address = f"{self.running.url}/api/v1{path}"
-        sent = json.dumps(body).encode()
-        request = urllib.request.Request(address, sent, {"Content-Type": "application/json"}) if body else address
-        with urllib.request.urlopen(request, timeout=60) as answer:
-            return json.load(answer)
-
-    def bring_in(self, path: Path) -> str:
-        """Upload with the standard library alone; returns the task's id."""
-        song = self.ask("/songs", {"title": "Test"})["id"]
-        edge = "edge"
-        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="a.flac"\r\n\r\n'
-        body = head.encode() + path.read_bytes() + f"\r\n--{edge}--\r\n".encode()
-        origin = self.running.url
-        headers = {"Content-Type": f"multipart/form-data; boundary={edge}", "Origin": origin}
-        request = urllib.request.Request(f"{origin}/api/v1/songs/{song}/tracks", body, headers)
-        with urllib.request.urlopen(request, timeout=60) as answer:
-            return json.load(answer)["task"]["id"]
-
-    def long_take(self, seconds: int) -> Path:
-        one = sung_short()[1].audio
-        path = self.folder / "long.flac"
-        sf.write(str(path), np.tile(one, int(seconds * RATE / len(one)) + 1), RATE)
-        return path
+from glass_thread.services.work.foreman import MOST_DEATHS, Foreman
+from glass_thread.services.work.here import run_task
+from glass_thread.services.work.jobs import Outcome
+from glass_thread.services.work.tasks import cancel_task
+from tests.application import PATIENCE_S, until
+from tests.services.process_case import ServerCase
+from tests.signals import FolderCase, write_short
 
 
 def children(pid: int) -> list[int]:
@@ -123,8 +86,8 @@ class ProcessTest(ServerCase):
                 self.assertRegex(json.loads(body)["message"], r"^The .+\.$")
 
 
-class InterruptedTest(FolderCase):
-    """What a dead worker leaves, without the processes."""
+class ForemanTest(FolderCase):
+    """What becomes of a task whose worker is gone, without the processes."""
 
     def setUp(self) -> None:
         super().setUp()
@@ -133,29 +96,90 @@ class InterruptedTest(FolderCase):
         with write_short(self.folder).open("rb") as stream:
             self.track, self.task = import_audio(self.work, song.id, stream, "take.wav")
         self.song = song.id
+        self.foreman = Foreman(Desk(self.work))
+        self.queue = Sent()
 
-    def died(self, deaths: Counter, **values: Any) -> str:
-        self.work.tasks.change(self.task.id, state="running", **values)
-        take_up_interrupted(self.work, deaths)
+    def state(self) -> str:
         return self.work.tasks.get(self.task.id).state
 
+    def died(self) -> str:
+        self.assertTrue(self.foreman.begin(self.task.id, "one"))
+        self.foreman.died("one")
+        return self.state()
+
     def test_tried_again_until_it_ended_its_worker_too_often(self) -> None:
-        deaths: Counter[str] = Counter()
         for _ in range(MOST_DEATHS - 1):
-            self.assertEqual(self.died(deaths), "waiting")
-        self.assertEqual(self.died(deaths), "failed")
+            self.assertEqual(self.died(), "waiting")
+        self.assertEqual(self.died(), "failed")
         self.assertIn("ended from outside", self.work.tasks.get(self.task.id).message)
         self.assertEqual(self.work.tracks.of_song(self.song), [])
 
     def test_one_that_was_to_stop_has_stopped(self) -> None:
-        self.assertEqual(self.died(Counter(), cancel=True), "cancelled")
-        self.assertEqual(self.work.tracks.of_song(self.song), [])
+        self.foreman.begin(self.task.id, "one")
+        cancel_task(self.work, self.task.id)
+        with self.assertRaises(CancelledError):
+            self.foreman.progress(self.task.id, "one", "Reading", 0.1)
+        self.foreman.died("one")
+        self.assertEqual((self.state(), self.work.tracks.of_song(self.song)), ("cancelled", []))
+
+    def test_one_that_waits_is_stopped_at_once(self) -> None:
+        cancel_task(self.work, self.task.id)
+        self.foreman.look(self.queue)
+        self.assertEqual((self.state(), self.queue.sent), ("cancelled", []))
+
+    def test_a_job_is_sent_once_and_again_when_the_queue_lost_it(self) -> None:
+        for _ in range(3):
+            self.foreman.look(self.queue)
+        self.assertEqual(self.queue.sent, [self.task.id])
+        with mock.patch("glass_thread.services.work.foreman.SENT_S", 0.0):
+            self.queue.waiting = 1
+            self.foreman.look(self.queue)
+            self.assertEqual(len(self.queue.sent), 1)
+            self.queue.waiting = 0  # as after a Redis that kept nothing
+            self.foreman.look(self.queue)
+        self.assertEqual(len(self.queue.sent), 2)
+
+    def test_a_worker_that_is_silent_loses_its_task_and_its_late_result_is_thrown_away(self) -> None:
+        self.assertTrue(self.foreman.begin(self.task.id, "one"))
+        self.assertFalse(self.foreman.begin(self.task.id, "two"))
+        with mock.patch("glass_thread.services.work.foreman.HEARD_S", 0.0):
+            self.foreman.look(self.queue)
+        self.assertTrue(self.foreman.begin(self.task.id, "two"))
+        with self.assertRaises(CancelledError):
+            self.foreman.progress(self.task.id, "one", "Reading", 0.1)
+        self.foreman.done(self.task.id, "one", Outcome({"notes": 99}))
+        self.foreman.ended(self.task.id, "one", "failed", "No.")
+        self.assertEqual(self.state(), "running")
+
+    def test_a_fault_is_kept_in_the_log_under_the_reference_that_the_user_reads(self) -> None:
+        with mock.patch("glass_thread.services.work.jobs.analyse_recording", side_effect=ZeroDivisionError("inside")):
+            run_task(self.work, self.task.id)
+        said = self.work.tasks.get(self.task.id).message
+        reference = re.search(r"faults.log as ([0-9A-F]{6})", said)
+        assert reference is not None, said
+        log = (self.folder / "data" / "faults.log").read_text()
+        self.assertIn("ZeroDivisionError: inside", log.split(reference[1])[1])
 
     def test_one_holder_of_a_folder(self) -> None:
         with folder_lock(self.folder), self.assertRaisesRegex(ConflictError, "already runs"), folder_lock(self.folder):
             pass
         with folder_lock(self.folder):
             pass
+
+
+class Sent:
+    """A queue that nobody reads."""
+
+    def __init__(self) -> None:
+        self.sent: list[str] = []
+        self.waiting = 0
+
+    def put(self, task_id: str, job: dict) -> None:
+        json.dumps(job)
+        self.sent.append(task_id)
+
+    def length(self) -> int:
+        return self.waiting
 
 
 if __name__ == "__main__":

@@ -10,10 +10,9 @@ import soundfile as sf
 
 from glass_thread.core.signal.errors import ConflictError
 from glass_thread.services.import_audio import import_audio
-from glass_thread.services.print import request_print
+from glass_thread.services.printing import request_print
 from glass_thread.services.songs import create_song
-from glass_thread.services.tasks import run_task
-from glass_thread.services.worker import WORKS
+from glass_thread.services.work.here import run_task
 from glass_thread.services.workspace import tidy
 from tests.services.case import SongCase
 from tests.signals import RATE, sung_short, write_short
@@ -35,7 +34,7 @@ class TidyTest(SongCase):
 
     def printed(self, track_id: str) -> None:
         task = request_print(self.desk, track_id, {"container": "wav", "bits": 16})
-        run_task(self.work, task.id, WORKS)
+        run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "done")
 
     def test_a_removed_track_takes_its_files_along_and_no_others(self) -> None:
@@ -71,7 +70,7 @@ class TidyTest(SongCase):
         sf.write(str(self.folder / "nan.wav"), bad, RATE, subtype="FLOAT")
         with (self.folder / "nan.wav").open("rb") as stream:
             _track, task = import_audio(self.work, self.song.id, stream, "nan.wav")
-        run_task(self.work, task.id, WORKS)
+        run_task(self.work, task.id)
         self.assertEqual((self.work.tasks.get(task.id).state, self.files()), ("failed", {}))
 
     def test_a_file_that_cannot_be_kept_stores_neither_track_nor_task(self) -> None:

@@ -7,8 +7,7 @@ from pathlib import Path
 from glass_thread.formats.plain_data import content_to_data
 from glass_thread.services.desk import Desk
 from glass_thread.services.edit import edit, redo
-from glass_thread.services.tasks import run_task
-from glass_thread.services.worker import WORKS
+from glass_thread.services.work.here import run_task
 from tests.signals import FolderCase
 
 RELEASE = Path(__file__).parent / "release_0_1"
@@ -56,7 +55,7 @@ class MigrationTest(FolderCase):
         self.assertEqual((lead.offset_s, lead.level_db), (1.5, -2.0))
         done = self.work.tasks.get(self.expected["done_print"])
         self.assertTrue(self.work.audio.print_path(done.result["file"]).is_file())
-        run_task(self.work, self.expected["waiting_print"], WORKS)
+        run_task(self.work, self.expected["waiting_print"])
         waited = self.work.tasks.get(self.expected["waiting_print"])
         self.assertEqual((waited.state, waited.result["notes_changed"]), ("done", 4), waited.message)
 

@@ -11,6 +11,7 @@ from flask import Response, send_from_directory
 from .. import __version__
 from ..services.desk import Desk
 from ..services.previews import Previews
+from ..services.work.foreman import Foreman
 from ..services.workspace import Workspace
 from ..store.audio_files import LARGEST_UPLOAD
 from .audio import audio_routes
@@ -24,6 +25,7 @@ from .tasks import task_routes
 from .tracks import track_routes
 from .tune_passes import pass_routes
 from .versions import version_routes
+from .work import work_routes
 
 PREFIX = "/api/v1"
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
@@ -32,9 +34,10 @@ FRONT_END = Path(__file__).resolve().parent.parent / "web"
 
 @dataclass(frozen=True)
 class Settings:
-    """Hosts answered to, and the folder of the built front end."""
+    """Hosts answered to, the token that workers show (none are let in without), the folder of the built front end."""
 
     allowed_hosts: frozenset[str] = LOOPBACK
+    worker_token: str = ""
     front_end: Path = FRONT_END
 
 
@@ -46,13 +49,17 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.extensions["desk"] = Desk(workspace)
+    app.extensions["foreman"] = Foreman(app.extensions["desk"])
+    app.extensions["worker_token"] = chosen.worker_token
     app.extensions["previews"] = Previews(app.extensions["desk"])
     app.json = Json(app)
     register_errors(app)
     register_security(app, chosen.allowed_hosts)
     register_json_check(app)
     app.spec_processor(describe_operations)
-    for routes in (song_routes, track_routes, edit_routes, version_routes, audio_routes, task_routes, pass_routes):
+    for routes in (
+        song_routes, track_routes, edit_routes, version_routes, audio_routes, task_routes, pass_routes, work_routes
+    ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)
     return app

@@ -12,8 +12,8 @@ from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.types import Floats
 from ..services.loudness import track_loudness
 from ..services.names import file_name
-from ..services.print import print_summary, request_print
 from ..services.print_writer import usual_depth
+from ..services.printing import print_summary, request_print
 from ..services.sound import of_air
 from ..store.records import Track
 from .context import desk, previews, workspace

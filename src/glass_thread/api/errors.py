@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import traceback
 from typing import Any
 
 from apiflask import APIFlask, HTTPError
@@ -17,7 +18,9 @@ from ..core.signal.errors import (
     StaleEditError,
     TooLargeError,
 )
+from ..services.faults import record_fault
 from ..store.disk import is_full, storage_sentence
+from .context import workspace
 
 STATUS: dict[type[GlassThreadError], int] = {
     NotFoundError: 404,
@@ -55,7 +58,13 @@ def register_errors(app: APIFlask) -> None:
     @app.errorhandler(HTTPException)  # after the processor, which takes these over and drops their sentences
     def plain(error: HTTPException) -> tuple[Response, int, dict[str, str]]:
         headers = {name: value for name, value in error.get_headers() if name.lower() != "content-type"}
-        return jsonify({"message": error.description or error.name}), error.code or 500, headers
+        fault = getattr(error, "original_exception", None)
+        said = record_fault(workspace().folder, _trace(fault)) if fault else error.description or error.name
+        return jsonify({"message": said}), error.code or 500, headers
+
+
+def _trace(fault: BaseException) -> str:
+    return "".join(traceback.format_exception(fault))
 
 
 def _first_problem(error: HTTPError) -> str:

@@ -6,7 +6,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..services.tasks import cancel_task
+from ..services.work.tasks import cancel_task
 from .context import workspace
 from .schemas.songs import TaskOut
 

@@ -19,10 +19,9 @@ import soundfile as sf
 from ..api.app import PREFIX, create_app
 from ..demo.build import FOLDER, SAMPLE_RATE
 from ..services.import_audio import import_audio
-from ..services.print import request_print
+from ..services.printing import request_print
 from ..services.songs import create_song
-from ..services.tasks import run_task
-from ..services.worker import WORKS
+from ..services.work.here import run_task
 from ..services.workspace import Workspace, open_workspace
 from .hostile_edits import hostile_edits
 
@@ -49,7 +48,7 @@ class Bench:
 
     def analyse(self) -> None:
         """Have the import done in this process."""
-        run_task(self.workspace, self.import_task, WORKS)
+        run_task(self.workspace, self.import_task)
         self.refresh()
 
     def refresh(self) -> None:
@@ -175,12 +174,11 @@ def bench_sound(steps: int = 3_000) -> Table:
 _CHILD = """
 import sys, time
 from pathlib import Path
-from glass_thread.services.tasks import run_task
-from glass_thread.services.worker import WORKS
+from glass_thread.services.work.here import run_task
 from glass_thread.services.workspace import open_workspace
 workspace = open_workspace(Path(sys.argv[1]))
 begun = time.perf_counter()
-run_task(workspace, sys.argv[2], WORKS)
+run_task(workspace, sys.argv[2])
 task = workspace.tasks.get(sys.argv[2])
 assert task.state == "done", task.message
 status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())

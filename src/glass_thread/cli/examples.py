@@ -5,7 +5,7 @@ from __future__ import annotations
 EXAMPLES: dict[str, tuple[str, ...]] = {
     "demo": ("demo", "demo --port 4400 --data /tmp/try"),
     "serve": ("serve", "serve --data ~/songs --port 4400"),
-    "worker": ("worker --data ~/songs --workers 2",),
+    "worker": ("worker --server http://studio:4380",),
     "analyse": ("analyse take.wav", "analyse take.wav --json found.json --f0 pitch.csv --sensitivity 1"),
     "tune": (
         "tune take.wav tuned.wav --pull 0.8 --vibrato 0.7 --key 'F# minor'",

@@ -7,10 +7,10 @@ import sys
 
 from .. import __version__
 from ..core.signal.errors import GlassThreadError
-from . import analyse, bench, build_demo, schema, serve, tidy, tune, versions
+from . import analyse, bench, build_demo, schema, serve, tidy, tune, versions, worker
 from .examples import examples_text
 
-VERBS = (serve, analyse, tune, versions, tidy, bench, build_demo, schema)
+VERBS = (serve, worker, analyse, tune, versions, tidy, bench, build_demo, schema)
 
 
 def build_parser() -> argparse.ArgumentParser:

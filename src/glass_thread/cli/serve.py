@@ -1,4 +1,4 @@
-"""``glass-thread serve``, ``demo`` and ``worker``: the application and its background work."""
+"""``glass-thread serve`` and ``demo``: the application and its background work."""
 
 from __future__ import annotations
 
@@ -15,13 +15,15 @@ from ..api.http_server import serve
 from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
 from ..services.folder_lock import folder_lock
-from ..services.tasks import take_up_again
 from ..services.warm_up import warm_up
-from ..services.worker import open_queue, work
-from ..services.worker_process import end_with_server, keep_worker
+from ..services.work import own_workers
+from ..services.work.job_queue import JobQueue
+from ..services.work.tasks import take_up_again
+from ..services.work.token import server_token
 from ..services.workspace import default_data_folder, open_workspace, tidy
 
 DEFAULT_PORT = 4380
+MOST_WORKERS = 64
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -31,26 +33,19 @@ def register(verbs: argparse._SubParsersAction) -> None:
         parser.add_argument("--data", type=Path, help="data folder (default: XDG data directory or $GLASS_THREAD_DATA)")
         parser.add_argument("--port", type=int, default=DEFAULT_PORT, help=f"port (default {DEFAULT_PORT})")
         parser.add_argument("--host", default="127.0.0.1", help="address to listen on (default 127.0.0.1)")
+        parser.add_argument(
+            "--workers", type=int, default=own_workers.cores(), metavar="N",
+            help="how many tasks this machine does at a time (default: one a core; 0: only other machines work)",
+        )  # fmt: skip
         parser.set_defaults(run=run, with_demo=name == "demo")
-    worker = verbs.add_parser("worker", help="work on the background queue", description="Work on the queue.")
-    worker.add_argument("--data", type=Path, help="data folder")
-    worker.add_argument("--workers", type=int, default=1, help="how many tasks at a time (default 1)")
-    worker.add_argument("--tied", action="store_true", help="end when standard input closes, as the server's own does")
-    worker.set_defaults(run=run_worker)
-
-
-def run_worker(chosen: argparse.Namespace) -> int:
-    """Work until interrupted."""
-    if chosen.tied:
-        end_with_server()
-    work(chosen.data or default_data_folder(), workers=chosen.workers)
-    return 0
 
 
 def run(chosen: argparse.Namespace) -> int:
     """Serve until interrupted."""
     if not 1 <= chosen.port <= 65535:
         raise ParameterError("A port is a number from 1 to 65535.")
+    if not 0 <= chosen.workers <= MOST_WORKERS:
+        raise ParameterError(f"Workers are 0 to {MOST_WORKERS} at a time.")
     folder = (chosen.data or default_data_folder()).resolve()
     listener = _listen(chosen.host, chosen.port)
     signal.signal(signal.SIGTERM, lambda _number, _frame: sys.exit(0))
@@ -60,25 +55,46 @@ def run(chosen: argparse.Namespace) -> int:
 
 
 def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) -> None:
-    _queue, enqueue = open_queue(folder)
-    workspace = open_workspace(folder, enqueue=enqueue)
+    wake, stop = threading.Event(), threading.Event()
+    workspace = open_workspace(folder, announce=wake.set)
+    token = server_token(folder)
     if chosen.with_demo:
         ensure_demo(workspace)
     workspace.audio.clean()
     tidy(workspace)
     take_up_again(workspace)
-    stop = threading.Event()
-    keeper = threading.Thread(target=keep_worker, args=(workspace, stop), daemon=True)
+    app = create_app(workspace, Settings(allowed_hosts=LOOPBACK | {chosen.host}, worker_token=token))
+    queue = JobQueue(token, folder)
+    queue.clear()
+    foreman = app.extensions["foreman"]
+    workers = own_workers.OwnWorkers(workspace, foreman, _own_address(chosen), token, chosen.workers)
+    keeper = threading.Thread(
+        target=own_workers.keep_working, args=(foreman, queue, workers, wake, stop, _say), daemon=True
+    )
     keeper.start()
     threading.Thread(target=_prepare_engine, daemon=True).start()
-    app = create_app(workspace, Settings(allowed_hosts=LOOPBACK | {chosen.host}))
-    print(f"Glass Thread is at http://{chosen.host}:{chosen.port}/  (data in {folder}; Ctrl+C stops it)", flush=True)
+    _say(f"Glass Thread is at {_address(chosen.host, chosen.port)}/  (data in {folder}; Ctrl+C stops it)")
     try:
         serve(app, listener)
     finally:
         stop.set()
+        wake.set()
         keeper.join()
         workspace.close()
+
+
+def _say(sentence: str) -> None:
+    print(sentence, flush=True)
+
+
+def _address(host: str, port: int) -> str:
+    return f"http://[{host}]:{port}" if ":" in host else f"http://{host}:{port}"
+
+
+def _own_address(chosen: argparse.Namespace) -> str:
+    """Where the server's own workers reach it."""
+    everywhere = {"0.0.0.0": "127.0.0.1", "::": "::1"}
+    return _address(everywhere.get(chosen.host, chosen.host), chosen.port)
 
 
 def _listen(host: str, port: int) -> socket.socket:
@@ -96,9 +112,9 @@ def _listen(host: str, port: int) -> socket.socket:
 
 def _prepare_engine() -> None:
     begun = time.monotonic()
-    timer = threading.Timer(3.0, lambda: print("Compiling the sound engine, once; this takes a minute…", flush=True))
+    timer = threading.Timer(3.0, lambda: _say("Compiling the sound engine, once; this takes a minute…"))
     timer.start()
     warm_up()
     timer.cancel()
     if time.monotonic() - begun > 3.0:
-        print("The sound engine is ready.", flush=True)
+        _say("The sound engine is ready.")

@@ -10,8 +10,7 @@ import soundfile as sf
 from ..core.signal.types import Floats
 from ..services.import_audio import import_audio
 from ..services.songs import change_song, create_song
-from ..services.tasks import run_task
-from ..services.worker import WORKS
+from ..services.work.here import run_task
 from ..services.workspace import Workspace
 from ..store.records import Song
 from . import backing, singer, song
@@ -55,7 +54,7 @@ def ensure_demo(workspace: Workspace) -> Song:
     for file_name, name, role, level_db in FILES:
         with (FOLDER / file_name).open("rb") as stream:
             track, task = import_audio(workspace, made.id, stream, f"{name}.flac", role=role)
-        run_task(workspace, task.id, WORKS)
+        run_task(workspace, task.id)
         workspace.tracks.change(track.id, {"level_db": level_db})
     words = {str(i): row[1] for i, row in enumerate(song.PHRASES)}
     settings = {"tempo": song.TEMPO, "beats_per_bar": song.BEATS_PER_BAR, "tonic": song.TONIC, "scale": song.SCALE}

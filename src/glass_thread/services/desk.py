@@ -94,8 +94,8 @@ class Desk:
                    if t.kind == "analyse" and t.track_id == track.id and t.state != "failed"]  # fmt: skip
         if not waiting:
             wanted = {"file": track.name}
-            task = self.workspace.tasks.add(kind="analyse", song_id=track.song_id, track_id=track.id, wanted=wanted)
-            self.workspace.enqueue(task.id)
+            self.workspace.tasks.add(kind="analyse", song_id=track.song_id, track_id=track.id, wanted=wanted)
+            self.workspace.announce()
 
     def at(self, track_id: str, step_id: str | None = None) -> Standing:
         """A track at a step of its history; without one at the head of the version that is worked on."""

@@ -6,16 +6,14 @@ import tempfile
 from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
-from ..core.analysis.analysis import analyse_recording, scan
-from ..core.signal.errors import AudioError, ParameterError
+from ..core.analysis.analysis import analyse_recording
+from ..core.signal.errors import ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioReader, probe_audio
-from ..store.analysis_cache import analysis_id_of
 from ..store.audio_files import hash_of
 from ..store.records import Task, Track
-from .tasks import Reporter
-from .workspace import Workspace, tidy
+from .workspace import Workspace
 
 ROLES = ("lead", "double", "harmony", "backing")
 
@@ -54,7 +52,7 @@ def import_audio(
         )  # fmt: skip
     finally:
         incoming.unlink(missing_ok=True)
-    workspace.enqueue(task.id)
+    workspace.announce()
     return track, task
 
 
@@ -62,62 +60,6 @@ def _stamp_offset(time_reference: int, sample_rate: int) -> float:
     """Stamps of one hour or more count from that hour, where sessions usually start (common practice, no source)."""
     seconds = time_reference / sample_rate
     return seconds - 3600.0 if seconds >= 3600.0 and seconds < 10800.0 else min(seconds, 7200.0)
-
-
-def run_import(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
-    """Analyse an imported track; on failure or cancel the track is taken out again."""
-    assert task.track_id is not None
-    track = workspace.tracks.get(task.track_id)
-    try:
-        report("Reading the file", 0.02)
-        reader = workspace.audio.reader(track.audio_hash)
-        if track.role == "backing":
-            scan(reader)
-            workspace.tracks.change(track.id, {"ready": True})
-            return {"notes": 0}
-        analysis_id, analysis = analyse_track(workspace, track, report)
-    except Exception:
-        workspace.tracks.remove(track.id)
-        tidy(workspace)
-        raise
-    workspace.history.begin(track.id, analysis_id)
-    workspace.tracks.change(track.id, {"ready": True, "notes_found": len(analysis.notes)})
-    _offer_key(workspace, track, analysis)
-    return {"notes": len(analysis.notes), "polyphonic": analysis.polyphonic}
-
-
-def analyse_track(workspace: Workspace, track: Track, report: Reporter) -> tuple[str, Analysis]:
-    """Id and analysis of a kept file, from the cache when it is there."""
-    analysis_id = analysis_id_of(track.audio_hash)
-    known = workspace.analyses.load(analysis_id)
-    if known is None:
-        known = analyse_recording(workspace.audio.reader(track.audio_hash), progress=report)
-        workspace.analyses.save(analysis_id, known)
-    return analysis_id, known
-
-
-def run_analyse(workspace: Workspace, task: Task, report: Reporter) -> dict[str, Any]:
-    """Make the missing or damaged analysis of a track again.
-
-    An analysis by the same version of the program comes out the same, so edits go on belonging to it.
-    """
-    assert task.track_id is not None
-    track = workspace.tracks.get(task.track_id)
-    if track.analysis_id != analysis_id_of(track.audio_hash):
-        raise AudioError(
-            "What was found in this recording was found by an earlier version of the program, and this one would cut "
-            "its notes differently. Bring the recording in anew; the edits stay in the data folder."
-        )
-    return {"notes": len(analyse_track(workspace, track, report)[1].notes)}
-
-
-def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
-    """The first lead sets the song's key while none was chosen; it stays marked as an estimate."""
-    song = workspace.songs.get(track.song_id)
-    if song.key_chosen or not analysis.keys or track.role != "lead" or song.scale != "chromatic":
-        return
-    best = analysis.keys[0]
-    workspace.songs.change(song.id, {"tonic": best.tonic, "scale": best.scale})
 
 
 def analyse_path(path: Path, **settings: Any) -> Analysis:

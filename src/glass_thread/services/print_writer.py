@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +16,6 @@ from ..core.signal.validation import in_range
 from ..core.synthesis.dither import quantise
 from ..formats.audio import AudioInfo, FlacWriter
 from ..formats.wav import WavWriter
-from .tasks import Reporter
 
 CONTAINERS = ("wav", "flac")
 DEPTHS = (16, 24, 32)
@@ -72,7 +71,7 @@ def changed_counts(content: Content) -> tuple[int, int]:
 
 def write_print(
     path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: tuple[int, int],
-    report: Reporter = lambda _stage, _share: None,
+    report: Callable[[str, float], None] = lambda _stage, _share: None,
 ) -> PrintSummary:  # fmt: skip
     """Write blocks of (begin, source, tuned) samples to `path`.
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 import hashlib
 import threading
 from collections.abc import Iterator
+from typing import Protocol
 
 import numpy as np
 
@@ -20,7 +21,6 @@ from ..core.signal.signal_tools import run_around, runs
 from ..core.signal.types import HOP_S, Floats
 from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_samples
 from ..formats.audio import AudioInfo, AudioReader
-from ..store.audio_files import AudioFiles
 from ..store.byte_cache import ByteCache
 
 SOURCE_BYTES, PATCH_BYTES, RUN_BYTES = 128 << 20, 96 << 20, 48 << 20
@@ -66,6 +66,13 @@ class CachedRecording:
             known = self._recording.read(begin, min(begin + _BLOCK_FRAMES, self.frames))
             self._blocks.keep((self.name, index), known)
         return known
+
+
+class Shelf(Protocol):
+    """Whatever has recordings by the hash of their bytes."""
+
+    def reader(self, audio_hash: str) -> AudioReader:
+        """A recording, to be read piece by piece."""
 
 
 class Renderer:
@@ -122,9 +129,9 @@ class Renderer:
 
 
 class Sound(Renderer):
-    """The renderer over the recordings of a data folder."""
+    """The renderer over recordings by content."""
 
-    def __init__(self, audio: AudioFiles) -> None:
+    def __init__(self, audio: Shelf) -> None:
         super().__init__()
         self._audio = audio
         self._blocks: ByteCache[Floats] = ByteCache(SOURCE_BYTES, lambda block: block.nbytes)

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
+from platformdirs import user_data_path
+
 from ..store.analysis_cache import AnalysisCache
 from ..store.audio_files import AudioFiles
 from ..store.database import Database
@@ -18,7 +20,7 @@ from ..store.tune_passes import TunePasses
 
 @dataclass(frozen=True)
 class Workspace:
-    """Repositories and files of one data folder; `enqueue` hands a task id to the worker."""
+    """Repositories and files of one data folder; `announce` says that a task waits."""
 
     folder: Path
     songs: Songs
@@ -28,7 +30,7 @@ class Workspace:
     passes: TunePasses
     audio: AudioFiles
     analyses: AnalysisCache
-    enqueue: Callable[[str], None]
+    announce: Callable[[], None]
     database: Database
 
     def close(self) -> None:
@@ -41,11 +43,10 @@ def default_data_folder() -> Path:
     chosen = os.environ.get("GLASS_THREAD_DATA")
     if chosen:
         return Path(chosen).expanduser()
-    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return Path(base) / "glass-thread"
+    return user_data_path("glass-thread", appauthor=False)
 
 
-def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _task_id: None) -> Workspace:
+def open_workspace(folder: Path, *, announce: Callable[[], None] = lambda: None) -> Workspace:
     """Open (and create or migrate) a data folder."""
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)  # unreleased recordings are nobody else's
     database = Database(folder / "glass-thread.sqlite3")
@@ -58,7 +59,7 @@ def open_workspace(folder: Path, *, enqueue: Callable[[str], None] = lambda _tas
         TunePasses(database),
         AudioFiles(folder),
         AnalysisCache(folder),
-        enqueue,
+        announce,
         database,
     )
 

@@ -12,7 +12,6 @@ import numpy as np
 
 from ..core.analysis.analysis import ANALYSIS_VERSION
 from ..core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
-from ..formats.atomic import write_whole
 from ..formats.plain_data import note_from_data, note_to_data
 from .byte_cache import ByteCache
 
@@ -38,49 +37,48 @@ class AnalysisCache:
         self._folder.mkdir(parents=True, exist_ok=True)
         self._held: ByteCache[Analysis] = ByteCache(HELD_BYTES, _bytes_of)
 
-    def _path(self, analysis_id: str) -> Path:
+    def path(self, analysis_id: str) -> Path:
+        """Where an analysis is kept, as a file that `write_analysis` wrote."""
         return self._folder / f"{analysis_id}.npz"
 
     def load(self, analysis_id: str) -> Analysis | None:
         """The stored analysis, or None when it is missing or damaged."""
-        path = self._path(analysis_id)
+        path = self.path(analysis_id)
         try:
             stamp = path.stat().st_mtime_ns
         except OSError:
             return None
         known = self._held.get((analysis_id, stamp))
         if known is None:
-            known = _read(path)
+            known = read_analysis(path)
             if known is not None:
                 self._held.keep((analysis_id, stamp), known)
         return known
 
-    def save(self, analysis_id: str, analysis: Analysis) -> None:
-        """Store an analysis; the file appears whole or not at all."""
-        head = {
-            "sample_rate": analysis.sample_rate,
-            "duration_s": analysis.duration_s,
-            "notes": [note_to_data(note) for note in analysis.notes],
-            "air": [asdict(event) for event in analysis.air],
-            "phrases": [asdict(phrase) for phrase in analysis.phrases],
-            "keys": [asdict(key) for key in analysis.keys],
-            "reference_hz": analysis.reference_hz,
-            "polyphonic": analysis.polyphonic,
-            "hop_s": analysis.contour.hop_s,
-        }
 
-        def write(path: Path) -> None:
-            with path.open("wb") as file:
-                np.savez(
-                    file, head=np.array(json.dumps(head)), midi=analysis.contour.midi,
-                    confidence=analysis.contour.confidence, level=analysis.level_db, high=analysis.high_db,
-                    outline=analysis.outline,
-                )  # fmt: skip
-
-        write_whole(self._path(analysis_id), write)
+def write_analysis(path: Path, analysis: Analysis) -> None:
+    """Write an analysis; the same one gives the same bytes on every machine."""
+    head = {
+        "sample_rate": analysis.sample_rate,
+        "duration_s": analysis.duration_s,
+        "notes": [note_to_data(note) for note in analysis.notes],
+        "air": [asdict(event) for event in analysis.air],
+        "phrases": [asdict(phrase) for phrase in analysis.phrases],
+        "keys": [asdict(key) for key in analysis.keys],
+        "reference_hz": analysis.reference_hz,
+        "polyphonic": analysis.polyphonic,
+        "hop_s": analysis.contour.hop_s,
+    }
+    with path.open("wb") as file:
+        np.savez(
+            file, head=np.array(json.dumps(head)), midi=analysis.contour.midi,
+            confidence=analysis.contour.confidence, level=analysis.level_db, high=analysis.high_db,
+            outline=analysis.outline,
+        )  # fmt: skip
 
 
-def _read(path: Path) -> Analysis | None:
+def read_analysis(path: Path) -> Analysis | None:
+    """A file that `write_analysis` wrote, or None when it is missing or damaged."""
     try:
         with path.open("rb") as file, np.load(file, allow_pickle=False) as data:
             head = json.loads(str(data["head"]))

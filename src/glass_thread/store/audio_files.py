@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import os
+import shutil
 import uuid
 from pathlib import Path
 from typing import BinaryIO
 
 from ..core.signal.errors import AudioError, TooLargeError
-from ..formats.atomic import PART, put_in_place
+from ..formats.atomic import PART, put_in_place, write_whole
 from ..formats.audio import AudioReader
 
 LARGEST_UPLOAD = 2 * 1024**3
@@ -33,18 +34,24 @@ class AudioFiles:
         self._prints = folder / "prints"
         self._incoming = folder / "incoming"
         self._unpacked = folder / "unpacked"
-        for path in (self._sources, self._prints, self._incoming, self._unpacked):
+        self._results = folder / "results"
+        for path in (self._sources, self._prints, self._incoming, self._unpacked, self._results):
             path.mkdir(parents=True, exist_ok=True)
 
     def clean(self) -> None:
         """Remove temporary files that an interrupted program left; only while nobody else works on the folder."""
+        self.clear_results()
         for path in (*self._incoming.iterdir(), *(self._sources.parent / "analysis").glob(f"*{PART}"),
                      *self._prints.glob(f"*{PART}"), *self._unpacked.glob(f"*{PART}")):  # fmt: skip
             path.unlink(missing_ok=True)
 
+    def new_incoming(self) -> Path:
+        """Where a file may be put together before it has a name."""
+        return self._incoming / uuid.uuid4().hex
+
     def receive(self, stream: BinaryIO, *, largest: int = LARGEST_UPLOAD) -> Path:
         """Write an upload to a temporary file; the caller keeps or discards it."""
-        path = self._incoming / uuid.uuid4().hex
+        path = self.new_incoming()
         size = 0
         try:
             with path.open("wb") as file:
@@ -64,6 +71,38 @@ class AudioFiles:
         """Move a received file to its place by content; `sweep` counts on its track being stored along with it."""
         put_in_place(incoming, self._sources / audio_hash)
 
+    def keep_result(self, incoming: Path, expected: str | None = None) -> str:
+        """Keep what a worker made under the hash of its bytes until its task is settled; returns that name.
+
+        Raises
+        ------
+        AudioError
+            If it should have another hash.
+        """
+        name = hash_of(incoming)
+        if expected is not None and name != expected:
+            raise AudioError("The result arrived damaged; send it again.")
+        put_in_place(incoming, self._results / name)
+        return name
+
+    def take_result(self, name: str, target: Path) -> None:
+        """Put what a worker made where it belongs; two tasks may have made the same.
+
+        Raises
+        ------
+        AudioError
+            If it is not there.
+        """
+        try:
+            write_whole(target, lambda part: _link_or_copy(self._results / name, part))
+        except FileNotFoundError as error:
+            raise AudioError("The result is missing; do it again.") from error
+
+    def clear_results(self) -> None:
+        """Remove what workers made; only while no task that may want it is unfinished."""
+        for path in self._results.iterdir():
+            path.unlink(missing_ok=True)
+
     def source(self, audio_hash: str) -> Path:
         """Path of a kept source; AudioError when it is gone from the disk."""
         path = self._sources / audio_hash
@@ -78,3 +117,12 @@ class AudioFiles:
     def print_path(self, name: str) -> Path:
         """Where a print with this generated name is written."""
         return self._prints / name
+
+
+def _link_or_copy(source: Path, target: Path) -> None:
+    try:
+        os.link(source, target)
+    except FileNotFoundError:
+        raise
+    except OSError:  # the file system has no links
+        shutil.copyfile(source, target)

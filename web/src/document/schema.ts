@@ -1086,6 +1086,12 @@ export type PrintIn = {
     lower_db?: number;
 };
 
+export type ProgressIn = {
+    worker: string;
+    stage: string;
+    share: number;
+};
+
 export type StepsOut = {
     steps: Array<StepOut>;
     head_number: number;
@@ -1182,6 +1188,29 @@ export type TrackOut1 = {
     notes_found: number;
     version_id: string | null;
     position: number;
+};
+
+export type EndedIn = {
+    worker: string;
+    state: 'failed' | 'cancelled';
+    message: string;
+    trace?: string;
+};
+
+export type WorkerIn = {
+    worker: string;
+};
+
+export type DoneIn = {
+    worker: string;
+    values: {
+        [key: string]: unknown;
+    };
+    file: string | null;
+};
+
+export type GoOnOut = {
+    go_on: boolean;
 };
 
 export type TrackChangeIn = {
@@ -1349,4 +1378,9 @@ export type SongOut = {
     done: Array<string>;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
+};
+
+export type WorkOut = {
+    version: string;
+    analysis_version: string;
 };

@@ -1,0 +1,95 @@
+"""The queue between the foreman and the workers: Huey on SQLite in the data folder, or on Redis when a setting says so.
+
+Messages are JSON: whoever can write to a shared Redis can ask for work, but never have a worker run code of theirs.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from huey import Huey, RedisHuey, SqliteHuey
+from huey.registry import Message
+from huey.serializer import Serializer
+from redis import ConnectionPool, RedisError
+
+from ...core.signal.errors import ParameterError
+
+REDIS_SETTING = "GLASS_THREAD_REDIS_URL"
+_CONNECT_S, _ANSWER_S = 3, 10
+_Do = Callable[[str, dict[str, Any]], None]
+
+
+class JsonSerializer(Serializer):  # type: ignore[misc]
+    """Messages as JSON objects, values as JSON."""
+
+    def _serialize(self, data: Any) -> bytes:
+        plain = {"message": data._asdict()} if isinstance(data, Message) else {"value": data}
+        return json.dumps(plain).encode()
+
+    def _deserialize(self, data: bytes) -> Any:
+        plain = json.loads(data)
+        return Message(**plain["message"]) if "message" in plain else plain["value"]
+
+
+def queue_name(token: str) -> str:
+    """The name of a server's queue, which its workers know by the token; a Redis may serve several servers."""
+    return f"glass-thread-{hashlib.sha256(token.encode()).hexdigest()[:16]}"
+
+
+def uses_redis() -> bool:
+    """True when a setting names a Redis."""
+    return bool(os.environ.get(REDIS_SETTING))
+
+
+def _open(token: str, folder: Path) -> Huey:
+    url = os.environ.get(REDIS_SETTING)
+    if not url:
+        path = folder / "queue.sqlite3"
+        return SqliteHuey(queue_name(token), filename=str(path), fsync=True, serializer=JsonSerializer())
+    try:
+        pool = ConnectionPool.from_url(url, socket_connect_timeout=_CONNECT_S, socket_timeout=_ANSWER_S)
+    except ValueError as error:
+        raise ParameterError(f"{REDIS_SETTING} is not the address of a Redis, such as redis://host:6379/0.") from error
+    return RedisHuey(queue_name(token), connection_pool=pool, serializer=JsonSerializer())
+
+
+class JobQueue:
+    """Sends jobs to workers, or has them done."""
+
+    def __init__(self, token: str, folder: Path, do: _Do = lambda _task_id, _job: None) -> None:
+        self._huey = _open(token, folder)
+
+        @self._huey.task(name="do")  # under the same name in every process, whatever it does there
+        def run(task_id: str, job: dict[str, Any]) -> None:
+            do(task_id, job)
+
+        self._send = run
+
+    def put(self, task_id: str, job: dict[str, Any]) -> None:
+        """Send a job; OSError when the queue cannot be reached."""
+        try:
+            self._send(task_id, job)
+        except RedisError as error:
+            raise OSError(f"Redis cannot be reached: {error}") from error
+
+    def length(self) -> int:
+        """How many wait to be fetched; OSError when the queue cannot be reached."""
+        try:
+            return int(self._huey.pending_count())
+        except RedisError as error:
+            raise OSError(f"Redis cannot be reached: {error}") from error
+
+    def clear(self) -> None:
+        """Throw away what an earlier run of the program sent; the foreman sends what is still to be done."""
+        with suppress(RedisError):  # it is sent again anyway; done twice it is not
+            self._huey.flush()
+
+    def work(self) -> None:
+        """Do jobs until interrupted; a queue that goes away is waited for."""
+        self._huey.create_consumer(workers=1, worker_type="thread", initial_delay=0.05, max_delay=0.3).run()

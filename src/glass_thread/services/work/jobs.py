@@ -1,0 +1,113 @@
+"""Jobs: long work as content in, content out.  Whoever carries one out needs no database and no song."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import AbstractContextManager
+from dataclasses import asdict, dataclass, field
+from pathlib import Path
+from typing import Any, Protocol
+
+from ...core.analysis.analysis import analyse_recording, scan
+from ...core.document.scales import Key
+from ...core.plan.plan import build_plan
+from ...core.signal.errors import AudioError
+from ...core.signal.types import Analysis
+from ...formats.audio import AudioReader
+from ...formats.plain_data import content_from_data
+from ...store.analysis_cache import write_analysis
+from ..print_writer import PrintForm, changed_counts, write_print
+from ..sound import Sound
+
+Report = Callable[[str, float], None]
+
+
+class Depot(Protocol):
+    """Where a worker finds content by its name, and leaves what it made."""
+
+    def reader(self, audio_hash: str) -> AudioReader:
+        """A recording."""
+
+    def analysis(self, analysis_id: str) -> Analysis | None:
+        """A finished analysis, or None when it is missing or damaged."""
+
+    def new_file(self) -> AbstractContextManager[Path]:
+        """A path to write a result to; nothing is left there afterwards."""
+
+    def deliver(self, path: Path) -> str:
+        """Hand a finished file over; returns its name by content."""
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What came of a job: small values, and the name by content of a file if it made one."""
+
+    values: dict[str, Any] = field(default_factory=dict)
+    file: str | None = None
+
+
+@dataclass(frozen=True)
+class ScanJob:
+    """Make sure that a recording can be read to its end."""
+
+    audio: str
+
+    def do(self, depot: Depot, report: Report) -> Outcome:
+        """Read it all."""
+        report("Reading the file", 0.02)
+        scan(depot.reader(self.audio))
+        return Outcome()
+
+
+@dataclass(frozen=True)
+class AnalyseJob:
+    """Find what there is in a recording."""
+
+    audio: str
+
+    def do(self, depot: Depot, report: Report) -> Outcome:
+        """The file of the outcome is the analysis."""
+        report("Reading the file", 0.02)
+        found = analyse_recording(depot.reader(self.audio), progress=report)
+        with depot.new_file() as path:
+            write_analysis(path, found)
+            return Outcome({"notes": len(found.notes), "polyphonic": found.polyphonic}, depot.deliver(path))
+
+
+@dataclass(frozen=True)
+class PrintJob:
+    """Write the sound of one content of a recording, in plain data as the history keeps it."""
+
+    audio: str
+    analysis: str
+    content: dict[str, Any]
+    key: dict[str, Any]
+    form: dict[str, Any]
+
+    def do(self, depot: Depot, report: Report) -> Outcome:
+        """The file of the outcome is the print; its values are those of `PrintSummary`."""
+        analysis = depot.analysis(self.analysis)
+        if analysis is None:
+            raise AudioError("What was found in the recording could not be read; open the track, then print again.")
+        content, sound = content_from_data(self.content), Sound(depot)
+        key = Key(**{**self.key, "classes": tuple(self.key["classes"])})
+        blocks = sound.blocks(sound.source(self.audio), build_plan(analysis, content, key))
+        with depot.new_file() as path:
+            counts = changed_counts(content)
+            summary = write_print(path, sound.info(self.audio), blocks, PrintForm(**self.form), counts, report)
+            return Outcome(asdict(summary), depot.deliver(path))
+
+
+Job = ScanJob | AnalyseJob | PrintJob
+_KINDS: dict[str, type[Job]] = {"scan": ScanJob, "analyse": AnalyseJob, "print": PrintJob}
+_NAMES = {kind: name for name, kind in _KINDS.items()}
+
+
+def job_to_data(job: Job) -> dict[str, Any]:
+    """A job as plain data."""
+    return {"kind": _NAMES[type(job)], **asdict(job)}
+
+
+def job_from_data(data: dict[str, Any]) -> Job:
+    """Inverse of `job_to_data`."""
+    return _KINDS[data["kind"]](**{name: value for name, value in data.items() if name != "kind"})

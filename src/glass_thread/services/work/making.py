@@ -1,0 +1,94 @@
+"""From a task to its job, and from the job's outcome to what the task was for."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import asdict, replace
+from typing import Any
+
+from ...core.signal.errors import AudioError
+from ...core.signal.types import Analysis
+from ...formats.plain_data import content_to_data
+from ...store.analysis_cache import analysis_id_of
+from ...store.records import Task, Track
+from ..desk import Desk
+from ..print_writer import print_form
+from ..printing import form_values, print_name, stamp_of
+from ..workspace import Workspace
+from .jobs import AnalyseJob, Job, Outcome, PrintJob, ScanJob
+
+
+def job_of(desk: Desk, task: Task) -> Job | None:
+    """What has to be computed for a task; None when it is known already."""
+    assert task.track_id is not None
+    if task.kind == "print":
+        return _print_job(desk, task)
+    track = desk.workspace.tracks.get(task.track_id)
+    if track.role == "backing":
+        return ScanJob(track.audio_hash)
+    if task.kind == "analyse" and track.analysis_id != analysis_id_of(track.audio_hash):
+        raise AudioError(
+            "What was found in this recording was found by an earlier version of the program, and this one would cut "
+            "its notes differently. Bring the recording in anew; the edits stay in the data folder."
+        )
+    known = desk.workspace.analyses.load(analysis_id_of(track.audio_hash))
+    return None if known else AnalyseJob(track.audio_hash)
+
+
+def _print_job(desk: Desk, task: Task) -> PrintJob:
+    assert task.track_id is not None
+    standing = desk.at(task.track_id, task.wanted.get("step_id"))
+    track = standing.track
+    form = replace(
+        print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)), time_reference=stamp_of(track)
+    )
+    content = content_to_data(standing.content)
+    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form))
+
+
+def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
+    """Take in what came of a job; returns the task's result."""
+    assert task.track_id is not None
+    if task.kind == "print":
+        return _keep_print(desk, task, outcome)
+    workspace = desk.workspace
+    track = workspace.tracks.get(task.track_id)
+    if track.role == "backing":
+        workspace.tracks.change(track.id, {"ready": True})
+        return {"notes": 0}
+    analysis_id = analysis_id_of(track.audio_hash)
+    found = workspace.analyses.load(analysis_id)
+    if found is None and outcome.file:
+        workspace.audio.take_result(outcome.file, workspace.analyses.path(analysis_id))
+        found = workspace.analyses.load(analysis_id)
+    if found is None:
+        raise AudioError("What was found in the recording arrived damaged; bring it in again.")
+    if task.kind == "import":
+        _begin(workspace, track, analysis_id, found)
+    return {"notes": len(found.notes), "polyphonic": found.polyphonic}
+
+
+def _begin(workspace: Workspace, track: Track, analysis_id: str, found: Analysis) -> None:
+    if track.version_id is None:  # else the program ended between the two last time
+        workspace.history.begin(track.id, analysis_id)
+    workspace.tracks.change(track.id, {"ready": True, "notes_found": len(found.notes)})
+    _offer_key(workspace, track, found)
+
+
+def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
+    """The first lead sets the song's key while none was chosen; it stays marked as an estimate."""
+    song = workspace.songs.get(track.song_id)
+    if song.key_chosen or not analysis.keys or track.role != "lead" or song.scale != "chromatic":
+        return
+    best = analysis.keys[0]
+    workspace.songs.change(song.id, {"tonic": best.tonic, "scale": best.scale})
+
+
+def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
+    assert task.track_id is not None and outcome.file is not None
+    standing = desk.at(task.track_id, task.wanted.get("step_id"))
+    container = task.wanted.get("container", "wav")
+    name = f"{uuid.uuid4().hex}.{container}"
+    audio = desk.workspace.audio
+    audio.take_result(outcome.file, audio.print_path(name))
+    return {"file": name, "shown_name": print_name(desk, standing, container), **outcome.values}

@@ -1,0 +1,106 @@
+"""The server's own workers as processes: as many as there is work for, watched, replaced, and never left behind."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from pathlib import Path
+
+from ..workspace import Workspace
+from .foreman import Foreman, Queue
+from .token import TOKEN_SETTING
+
+LOG = "worker.log"
+_LARGEST_LOG = 4 << 20
+_LOOK_S, _PAUSE_S = 0.3, 1.0
+_GRACE_S = 5.0
+# One core a worker, so that several get on side by side and the sound of an edit finds one free.
+_ONE_CORE = {name: "1" for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")}
+
+
+def cores() -> int:
+    """Cores this process may use."""
+    return len(os.sched_getaffinity(0))
+
+
+class OwnWorkers:
+    """Processes that work on the data folder for the server at an address."""
+
+    def __init__(self, workspace: Workspace, foreman: Foreman, server: str, token: str, most: int) -> None:
+        self._workspace, self._foreman, self._most = workspace, foreman, most
+        self._server, self._token = server, token
+        self._running: dict[str, subprocess.Popen[bytes]] = {}
+        self._started = 0
+
+    def look(self) -> bool:
+        """Replace what died and start what there is work for; False when one died, so that there is a pause."""
+        died = [name for name, process in self._running.items() if process.poll() is not None]
+        for name in died:
+            del self._running[name]
+            self._foreman.died(name)
+        wanted = min(self._most, max(1, len(self._workspace.tasks.unfinished())))
+        while not died and len(self._running) < wanted:
+            self._start()
+        return not died
+
+    def _start(self) -> None:
+        self._started += 1
+        name = f"own-{os.getpid()}-{self._started}"
+        command = [sys.executable, "-m", "glass_thread", "worker", "--tied", "--server", self._server, "--name", name,
+                   "--data", str(self._workspace.folder)]  # fmt: skip
+        environment = {**os.environ, **_ONE_CORE, TOKEN_SETTING: self._token}
+        with _log(self._workspace.folder / LOG) as log:
+            self._running[name] = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=log, stderr=log,
+                                                   env=environment)  # fmt: skip
+
+    def end(self) -> None:
+        """End them all."""
+        for process in self._running.values():
+            process.terminate()
+        for process in self._running.values():
+            try:
+                process.wait(_GRACE_S)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+
+
+def _log(path: Path):  # type: ignore[no-untyped-def]
+    if path.is_file() and path.stat().st_size > _LARGEST_LOG:
+        path.replace(path.with_suffix(".log.1"))
+    return path.open("ab")
+
+
+def keep_working(
+    foreman: Foreman, queue: Queue, workers: OwnWorkers, wake: threading.Event, stop: threading.Event,
+    said: Callable[[str], None] = lambda _sentence: None,
+) -> None:  # fmt: skip
+    """Give out work and keep the workers going until `stop` is set."""
+    away = False
+    try:
+        while not stop.is_set():
+            pause = _LOOK_S if workers.look() else _PAUSE_S
+            try:
+                foreman.look(queue)
+                away = False
+            except OSError as error:
+                if not away:
+                    said(f"Work waits: {error}")
+                away = True
+            wake.wait(pause)
+            wake.clear()
+    finally:
+        workers.end()
+
+
+def end_with_server() -> None:
+    """End this process when the server that started it is gone, however that ended: then standard input closes."""
+
+    def wait() -> None:
+        sys.stdin.buffer.read()
+        os._exit(0)
+
+    threading.Thread(target=wait, daemon=True).start()
