@@ -1,5 +1,7 @@
 import io
 import json
+import resource
+import signal
 import struct
 import unittest
 from pathlib import Path
@@ -12,12 +14,14 @@ from glass_thread.core.signal.errors import AudioError, ParameterError
 from glass_thread.core.synthesis.dither import quantise
 from glass_thread.formats import bext
 from glass_thread.formats.analysis_json import analysis_document, contour_csv
-from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio
+from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio, unpack
 from glass_thread.formats.bext import bext_chunk, read_time_reference
 from glass_thread.formats.curve_csv import read_curve
 from glass_thread.formats.edit_document import read_edits
 from glass_thread.formats.plain_data import note_from_data, note_to_data
+from glass_thread.formats.salvage import salvage
 from glass_thread.formats.wav import write_wav
+from glass_thread.store.disk import is_full
 from tests.signals import RATE, FolderCase, analysed_short
 
 
@@ -76,14 +80,51 @@ class ReaderTest(FolderCase):
         path.write_bytes(tag + path.read_bytes())
         self.assertEqual(AudioReader(path, self.folder / "x").frames, 30_000)
 
-    def test_a_file_that_ends_early_is_said(self) -> None:
-        path = self.folder / "a.flac"
-        sf.write(str(path), np.random.default_rng(3).standard_normal(60_000) * 0.1, 44_100, subtype="PCM_16")
-        path.write_bytes(path.read_bytes()[:40_000])
-        reader = AudioReader(path, self.folder / "x")
-        self.addCleanup(reader.close)
-        with self.assertRaisesRegex(AudioError, "(cut off|breaks off)"):
-            reader.read(0, 60_000)
+    def test_what_can_be_read_of_a_cut_off_file_is_a_whole_one(self) -> None:
+        noise = 0.1 * np.random.default_rng(1).standard_normal((90_000, 2))
+        for container, subtype in (("WAV", "PCM_24"), ("WAV", "FLOAT"), ("WAV", "DOUBLE"), ("AIFF", "PCM_16"),
+                                   ("FLAC", "PCM_24"), ("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III")):  # fmt: skip
+            path, target = self.folder / f"{container}{subtype}", self.folder / f"{container}{subtype}.whole"
+            sf.write(str(path), noise, 48_000, format=container, subtype=subtype)
+            whole, _ = sf.read(str(path), always_2d=True)
+            path.write_bytes(path.read_bytes()[: path.stat().st_size * 6 // 10])
+            with self.subTest(container, subtype=subtype):
+                salvage(path, target)
+                kept, info = read_audio(target)
+                self.assertGreater(info.frames, 40_000)
+                self.assertLess(info.frames, 60_000)
+                same = info.frames - 3000 if subtype in ("VORBIS", "MPEG_LAYER_III") else info.frames
+                np.testing.assert_array_equal(kept[:, :same].T, whole[:same].astype(kept.dtype))
+
+    def test_of_a_header_alone_nothing_is_kept(self) -> None:
+        path = self.folder / "a.wav"
+        sf.write(str(path), 0.1 * np.random.default_rng(1).standard_normal(9000), 48_000)
+        path.write_bytes(path.read_bytes()[:45])
+        with self.assertRaises(AudioError):
+            salvage(path, self.folder / "b")
+
+    def test_a_full_disk_is_one_whatever_is_written(self) -> None:
+        path = self.folder / "a.mp3"
+        sf.write(str(path), 0.1 * np.random.default_rng(1).standard_normal(90_000), 48_000, format="MP3")
+        for write in (lambda: unpack(path, self.folder / "x"), lambda: salvage(path, self.folder / "y"),
+                      self.write_flac):  # fmt: skip
+            before, limits = signal.signal(signal.SIGXFSZ, signal.SIG_IGN), resource.getrlimit(resource.RLIMIT_FSIZE)
+            resource.setrlimit(resource.RLIMIT_FSIZE, (100_000, limits[1]))
+            try:
+                with self.assertRaises(OSError) as raised:
+                    write()
+            finally:
+                resource.setrlimit(resource.RLIMIT_FSIZE, limits)
+                signal.signal(signal.SIGXFSZ, before)
+            self.assertTrue(is_full(raised.exception))
+
+    def write_flac(self) -> None:
+        writer = FlacWriter(self.folder / "z", 48_000, 1, bits=16)
+        try:
+            for _ in range(10):
+                writer.write(np.random.default_rng(2).integers(-9000, 9000, (1, 20_000)))
+        finally:
+            writer.close()
 
 
 class ReadTest(FolderCase):

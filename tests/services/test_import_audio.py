@@ -3,7 +3,7 @@ import io
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.signal.errors import AudioError, ConflictError, ParameterError
+from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffError, ParameterError
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.desk import Desk
 from glass_thread.services.import_audio import import_audio
@@ -59,6 +59,19 @@ class ImportTest(SongCase):
         self.assertIn("not numbers", self.work.tasks.get(task.id).message)
         self.assertEqual(self.work.tracks.of_song(self.song.id), [])
         self.assertNotEqual(track.id, "")
+
+    def test_a_cut_off_file_is_taken_as_far_as_it_goes_only_when_asked(self) -> None:
+        path = write_short(self.folder)
+        whole, _ = sf.read(str(path))
+        path.write_bytes(path.read_bytes()[: path.stat().st_size * 3 // 4])
+        with self.assertRaises(CutOffError):
+            self.bring_in(path)
+        self.assertEqual(self.work.tracks.of_song(self.song.id), [])
+        track = self.bring_in(path, as_far=True)
+        kept, _ = sf.read(str(self.work.audio.source(track.audio_hash)))
+        self.assertAlmostEqual(len(kept) / len(whole), 0.75, delta=0.01)
+        np.testing.assert_array_equal(kept, whole[: len(kept)])
+        self.assertEqual(list((self.folder / "data" / "incoming").iterdir()), [])
 
     def test_cancel(self) -> None:
         with write_short(self.folder).open("rb") as stream:

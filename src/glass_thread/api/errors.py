@@ -12,6 +12,7 @@ from werkzeug.exceptions import HTTPException
 from ..core.signal.errors import (
     AudioError,
     ConflictError,
+    CutOffError,
     GlassThreadError,
     NotFoundError,
     ParameterError,
@@ -45,6 +46,8 @@ def register_errors(app: APIFlask) -> None:
         body: dict[str, Any] = {"message": str(error)}
         if isinstance(error, StaleEditError):
             body["head"] = error.current
+        if isinstance(error, CutOffError):
+            body["reason"] = "cut off"
         return jsonify(body), status_of(error)
 
     @app.errorhandler(OSError)

@@ -31,12 +31,12 @@ def binary(*arrays: np.ndarray) -> Response:
 @track_routes.input(TrackIn, location="form_and_files")
 @track_routes.output(ImportOut, status_code=202)
 def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, Any]:
-    """Bring in a recording; it is analysed in the background."""
-    file = form_and_files_data["file"]
-    track, task = import_audio(
-        workspace(), song_id, file.stream, file.filename or "", role=form_and_files_data["role"],
-        offset_s=form_and_files_data["offset_s"],
-    )  # fmt: skip
+    """Bring in a recording; it is analysed in the background.
+
+    A file that is cut off is refused with the reason “cut off”, unless it is to be taken `as_far` as it goes.
+    """
+    file = form_and_files_data.pop("file")
+    track, task = import_audio(workspace(), song_id, file.stream, file.filename or "", **form_and_files_data)
     return {"track": track, "task": task}
 
 

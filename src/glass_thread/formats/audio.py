@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import threading
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,12 +12,13 @@ import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
-from ..core.signal.errors import AudioError
+from ..core.signal.errors import AudioError, CutOffError
 from ..core.signal.types import Floats
 from ..core.signal.validation import MAX_RATE, MIN_RATE, valid_audio
 from .atomic import put_in_place
 from .bext import read_time_reference
 from .truncation import is_cut_off
+from .watched_file import WatchedFile, watched
 
 LONGEST_S = 2 * 3600
 MOST_CHANNELS = 2
@@ -49,11 +51,27 @@ class AudioInfo:
 
 
 def probe_audio(path: Path) -> AudioInfo:
-    """Read the header of a file and refuse what cannot be worked on."""
+    """Read the header of a file and refuse what cannot be worked on.
+
+    Raises
+    ------
+    CutOffError
+        If the file ends early; `salvage` takes it as far as it goes.
+    AudioError
+        For everything else that keeps it from being worked on.
+    """
     try:
         info = sf.info(str(path))
     except (sf.LibsndfileError, RuntimeError, OSError) as error:
         raise AudioError("This file is not audio we can read. Bring in WAV, AIFF, FLAC, Ogg or MP3.") from error
+    refuse_unusable(info)
+    if is_cut_off(path, info.format):
+        raise CutOffError(CUT_OFF)
+    return AudioInfo(info.samplerate, info.channels, info.frames, info.format, info.subtype, read_time_reference(path))
+
+
+def refuse_unusable(info: sf._SoundFileInfo | sf.SoundFile) -> None:
+    """Refuse rates, channels and lengths that cannot be worked on."""
     if not MIN_RATE <= info.samplerate <= MAX_RATE:
         raise AudioError(f"The sample rate is {info.samplerate} Hz; rates from 8 to 192 kHz can be worked on.")
     if info.channels > MOST_CHANNELS:
@@ -62,9 +80,6 @@ def probe_audio(path: Path) -> AudioInfo:
         raise AudioError("The file has no samples in it.")
     if info.frames > LONGEST_S * info.samplerate:
         raise AudioError("The file is longer than two hours; cut it into songs first.")
-    if is_cut_off(path, info.format):
-        raise AudioError(CUT_OFF)
-    return AudioInfo(info.samplerate, info.channels, info.frames, info.format, info.subtype, read_time_reference(path))
 
 
 class AudioReader:
@@ -90,7 +105,7 @@ class AudioReader:
         exact = self.info.subtype == "FLOAT" or self.info.bits <= 24
         self._type = "float32" if exact else "float64"
         self._lock = threading.Lock()
-        self._file = _opened(path)
+        self._file = opened(path)
 
     @property
     def sample_rate(self) -> int:
@@ -116,7 +131,7 @@ class AudioReader:
             except (sf.LibsndfileError, RuntimeError) as error:
                 raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
         if len(frames) < end - begin:
-            raise AudioError(CUT_OFF)
+            raise CutOffError(CUT_OFF)
         return np.ascontiguousarray(frames.T)
 
     def close(self) -> None:
@@ -124,7 +139,8 @@ class AudioReader:
         self._file.close()
 
 
-def _opened(path: Path) -> sf.SoundFile:
+def opened(path: Path) -> sf.SoundFile:
+    """A file for reading, or AudioError."""
     try:
         return sf.SoundFile(str(path))
     except (sf.LibsndfileError, RuntimeError, OSError) as error:
@@ -135,8 +151,8 @@ def unpack(path: Path, target: Path) -> None:
     """Write a file's sound as 32-bit float; `target` appears whole or not at all."""
     temporary = target.with_name(f"{target.name}.{os.getpid()}.part")
     try:
-        with _opened(path) as packed, sf.SoundFile(
-            str(temporary), "w", packed.samplerate, packed.channels, "FLOAT", format="RF64"
+        with opened(path) as packed, watched(temporary) as file, sf.SoundFile(
+            file, "w", packed.samplerate, packed.channels, "FLOAT", format="RF64"
         ) as plain:  # fmt: skip
             for block in packed.blocks(_UNPACK_FRAMES, dtype="float32", always_2d=True):
                 plain.write(block)
@@ -158,8 +174,6 @@ def read_audio(path: Path) -> tuple[Floats, AudioInfo]:
         frames, _rate = sf.read(str(path), dtype="float32" if exact else "float64", always_2d=True)
     except (sf.LibsndfileError, RuntimeError) as error:
         raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
-    if info.container == "FLAC" and len(frames) < info.frames:
-        raise AudioError(CUT_OFF)
     return valid_audio(np.ascontiguousarray(frames.T), info.sample_rate), info
 
 
@@ -168,12 +182,18 @@ class FlacWriter:
 
     def __init__(self, path: Path, sample_rate: int, channels: int, *, bits: int) -> None:
         self._shift = 32 - bits
-        self._file = sf.SoundFile(str(path), "w", sample_rate, channels, f"PCM_{bits}", format="FLAC")
+        self._watched = WatchedFile(path)
+        self._file = sf.SoundFile(self._watched, "w", sample_rate, channels, f"PCM_{bits}", format="FLAC")
 
     def write(self, samples: NDArray[np.int32]) -> None:
-        """Add samples."""
-        self._file.write(np.ascontiguousarray((samples.astype(np.int64) << self._shift).astype(np.int32).T))
+        """Add samples; OSError when the disk does not take them."""
+        try:
+            self._file.write(np.ascontiguousarray((samples.astype(np.int64) << self._shift).astype(np.int32).T))
+        except (sf.LibsndfileError, AssertionError) as error:
+            raise self._watched.failure or error from None
 
     def close(self) -> None:
-        """Finish the file."""
-        self._file.close()
+        """Finish the file; OSError when the disk does not take it."""
+        with suppress(sf.LibsndfileError):  # the reason is kept
+            self._file.close()
+        self._watched.close()

@@ -8,6 +8,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
+import soundfile as sf
+
 from .bext import read_chunks
 
 _UNKNOWN = 0xFFFFFFFF
@@ -19,7 +21,7 @@ _SIDE_INFO = (13, 21, 36)  # bytes between the start of a frame and its length h
 
 
 def is_cut_off(path: Path, container: str) -> bool:
-    """True when a WAV, RF64, AIFF, Ogg or MP3 file of this libsndfile container ends before what it promises."""
+    """True when a WAV, RF64, AIFF, FLAC, Ogg or MP3 file of this libsndfile container ends before what it promises."""
     check = _CHECKS.get(container)
     return check is not None and check(path)
 
@@ -95,6 +97,16 @@ def _is_frame(head: bytes, place: int) -> bool:
     return place >= 0 and head[place] == 0xFF and head[place + 1] & 0xE0 == 0xE0
 
 
+def _flac(path: Path) -> bool:
+    """The last sample that the header promises cannot be found."""
+    try:
+        with sf.SoundFile(str(path)) as file:
+            file.seek(file.frames - 1)
+            return len(file.read(1)) < 1
+    except (sf.LibsndfileError, RuntimeError):
+        return True
+
+
 _CHECKS: dict[str, Callable[[Path], bool]] = {
-    "WAV": _wav, "WAVEX": _wav, "RF64": _wav, "AIFF": _aiff, "OGG": _ogg, "MP3": _mp3,
+    "WAV": _wav, "WAVEX": _wav, "RF64": _wav, "AIFF": _aiff, "FLAC": _flac, "OGG": _ogg, "MP3": _mp3,
 }  # fmt: skip

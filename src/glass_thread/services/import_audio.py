@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import tempfile
+from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import Any, BinaryIO
 
 from ..core.analysis.analysis import analyse_recording
-from ..core.signal.errors import ParameterError
+from ..core.signal.errors import CutOffError, ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
-from ..formats.audio import AudioReader, probe_audio
+from ..formats.audio import AudioInfo, AudioReader, probe_audio
+from ..formats.bext import read_time_reference
+from ..formats.salvage import salvage
 from ..store.audio_files import hash_of
 from ..store.records import Task, Track
 from .workspace import Workspace
@@ -26,9 +29,11 @@ def _name_from(file_name: str) -> str:
 
 def import_audio(
     workspace: Workspace, song_id: str, stream: BinaryIO, file_name: str, *, role: str = "lead",
-    offset_s: float | None = None,
+    offset_s: float | None = None, as_far: bool = False,
 ) -> tuple[Track, Task]:  # fmt: skip
     """Take an upload into a song; a bad file changes nothing.
+
+    A file that is cut off is a CutOffError, unless it is to be taken `as_far` as it goes.
 
     The track appears at once and is ready when its task is done.  A file's own
     time stamp places it on the timeline unless `offset_s` says otherwise.
@@ -38,7 +43,7 @@ def import_audio(
     workspace.songs.get(song_id)
     incoming = workspace.audio.receive(stream)
     try:
-        info = probe_audio(incoming)
+        info, incoming = _usable(workspace, incoming, as_far)
         if offset_s is None:
             offset_s = 0.0 if info.time_reference is None else _stamp_offset(info.time_reference, info.sample_rate)
         in_range(offset_s, -3600, 7200, "The place on the timeline (s)")
@@ -54,6 +59,24 @@ def import_audio(
         incoming.unlink(missing_ok=True)
     workspace.announce()
     return track, task
+
+
+def _usable(workspace: Workspace, incoming: Path, as_far: bool) -> tuple[AudioInfo, Path]:
+    """What a received file says of itself, and where the file to be kept lies: itself, or what could be read of it."""
+    try:
+        return probe_audio(incoming), incoming
+    except CutOffError:
+        if not as_far:
+            raise
+    whole = workspace.audio.new_incoming()
+    try:
+        salvage(incoming, whole)
+        stamp = read_time_reference(incoming)
+        incoming.unlink()
+        return replace(probe_audio(whole), time_reference=stamp), whole
+    except BaseException:
+        whole.unlink(missing_ok=True)
+        raise
 
 
 def _stamp_offset(time_reference: int, sample_rate: int) -> float:

@@ -43,8 +43,8 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
     throw new ApiError("The program does not answer. Is it still running? Nothing you did before is lost.", 0);
   }
   if (!response.ok) {
-    const body = (await response.json().catch(() => ({}))) as { message?: string };
-    throw new ApiError(body.message ?? `The request failed (${response.status}).`, response.status);
+    const body = (await response.json().catch(() => ({}))) as { message?: string; reason?: string };
+    throw new ApiError(body.message ?? `The request failed (${response.status}).`, response.status, body.reason);
   }
   return response;
 }
@@ -132,10 +132,11 @@ export const api = {
   task: (id: string) => json<TaskOut>(`/tasks/${id}`),
   cancelTask: (id: string) => post<TaskOut>(`/tasks/${id}/cancel`),
   forgetTask: (id: string) => json<undefined>(`/tasks/${id}`, "DELETE"),
-  async importFile(songId: string, file: File, role: string): Promise<ImportOut> {
+  async importFile(songId: string, file: File, role: string, asFar: boolean): Promise<ImportOut> {
     const form = new FormData();
     form.append("file", file);
     form.append("role", role);
+    form.append("as_far", String(asFar));
     const response = await request(`/songs/${songId}/tracks`, { method: "POST", body: form });
     return (await response.json()) as ImportOut;
   },

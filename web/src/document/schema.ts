@@ -1146,6 +1146,7 @@ export type TrackIn = {
     file: Blob | File;
     role?: string;
     offset_s?: number | null;
+    as_far?: boolean;
 };
 
 export type ImportOut = {

@@ -23,11 +23,19 @@ export interface Message {
   kind: "trouble" | "done";
 }
 
+/** A file that was refused because it ends early, until the user says whether to take it as far as it goes. */
+export interface CutOffFile {
+  songId: string;
+  file: File;
+  role: string;
+}
+
 export type WindowName =
   "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness" | "versions";
 
 export interface EditorState {
   songs: SongOut[] | null;
+  cutOff: readonly CutOffFile[];
   song: SongOut | null;
   trackId: string | null;
   content: Content | null;
@@ -81,6 +89,7 @@ export interface EditorState {
 
 export const store = createStore<EditorState>(() => ({
   songs: null,
+  cutOff: [],
   song: null,
   trackId: null,
   content: null,

@@ -1,9 +1,10 @@
 /** Songs and tracks: load, bring in, change. */
 
 import { api } from "../api/client";
+import { ApiError } from "../api/errors";
 import { useEffect, useState } from "react";
 import type { KeyChangeOut, KeyIn, SongChangeIn, SongOut, TaskOut } from "../document/schema";
-import { store } from "../document/store";
+import { type CutOffFile, store } from "../document/store";
 import { report } from "./report";
 import { useEditor } from "./useStore";
 
@@ -29,12 +30,27 @@ export async function removeSong(id: string): Promise<void> {
   await loadSongs();
 }
 
-/** Bring files in one after the other; a file that fails does not stop the others. */
+/** Bring files in one after the other; a file that fails does not stop the others, and one that is cut off is asked about. */
 export async function bringIn(songId: string, files: File[], role: string): Promise<void> {
   for (const file of files) {
-    await report(() => api.importFile(songId, file, role), file.name);
+    await report(async () => {
+      try {
+        await api.importFile(songId, file, role, false);
+      } catch (error) {
+        if (!(error instanceof ApiError && error.reason === "cut off")) throw error;
+        store.setState({ cutOff: [...store.getState().cutOff, { songId, file, role }] });
+      }
+    }, file.name);
     await loadSongs();
   }
+}
+
+/** Leave a file that is cut off, or take it as far as it goes. */
+export async function settleCutOff(one: CutOffFile, take: boolean): Promise<void> {
+  store.setState({ cutOff: store.getState().cutOff.filter((other) => other !== one) });
+  if (!take) return;
+  await report(() => api.importFile(one.songId, one.file, one.role, true), one.file.name);
+  await loadSongs();
 }
 
 export async function changeSong(values: SongChangeIn): Promise<boolean> {

@@ -4,7 +4,16 @@ import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/u
 import { secondsText } from "../document/time_text";
 import type { SongOut, TaskOut } from "../document/schema";
 import { goTo } from "../hooks/address";
-import { bringIn, bringInAsSong, cancelTask, createSong, forgetTask, loadSongs, removeSong } from "../hooks/songs";
+import {
+  bringIn,
+  bringInAsSong,
+  cancelTask,
+  createSong,
+  forgetTask,
+  loadSongs,
+  removeSong,
+  settleCutOff,
+} from "../hooks/songs";
 import { useEditor } from "../hooks/useStore";
 import { setNight } from "../hooks/view";
 
@@ -134,6 +143,7 @@ function SongCard({ song }: { song: SongOut }) {
   const [over, setOver] = useState(false);
   const [role, setRole] = useState("lead");
   const [sure, setSure] = useState(false);
+  const cutOff = useEditor((s) => s.cutOff);
   const ready = song.tracks.some((track) => track.ready && track.role !== "backing");
   const drop = (event: DragEvent): void => {
     event.preventDefault();
@@ -215,6 +225,15 @@ function SongCard({ song }: { song: SongOut }) {
         .filter((task) => task.kind === "import")
         .map((task) => (
           <ImportTask key={task.id} task={task} />
+        ))}
+      {cutOff
+        .filter((one) => one.songId === song.id)
+        .map((one) => (
+          <div key={`${one.file.name} ${one.file.lastModified}`} className="task" data-failed="" role="alert">
+            <span>{`${one.file.name} is cut off: it promises more sound than it holds.`}</span>
+            <Button onPress={() => void settleCutOff(one, true)}>Bring in as far as it goes</Button>
+            <Button onPress={() => void settleCutOff(one, false)}>Leave it</Button>
+          </div>
         ))}
     </Card>
   );

@@ -22,6 +22,7 @@ class TrackIn(Schema):
     file = File(required=True)
     role = String(load_default="lead")
     offset_s = Float(load_default=None, allow_none=True)
+    as_far = Boolean(load_default=False)
 
 
 class ImportOut(Schema):

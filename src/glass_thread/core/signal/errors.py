@@ -13,6 +13,10 @@ class AudioError(GlassThreadError):
     """The audio cannot be read or worked on."""
 
 
+class CutOffError(AudioError):
+    """A file ends before what its header promises; it can be taken as far as it goes."""
+
+
 class NotFoundError(GlassThreadError):
     """A song, track, note, step or task does not exist."""
 
