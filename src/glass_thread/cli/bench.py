@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,7 @@ from ..demo.singer import sing
 from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
+from .bench_attack import ATTACKS
 from .bench_edits import TABLES
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_strain import bench_strain
@@ -21,9 +23,12 @@ from .bench_stretch import bench_stretch
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
-    parser.add_argument("what", nargs="?", choices=("sound", "edits"), default="sound",
-                        help="sound: analysis and rendering (default); edits: the edit core as work grows")  # fmt: skip
-    parser.add_argument("--only", help="with edits: only tables whose title holds this")
+    parser.add_argument(
+        "what", nargs="?", choices=("sound", "edits", "attack"), default="sound",
+        help="sound: analysis and rendering (default); edits: the edit core as work grows; "
+        "attack: what is left after hostile input, kill -9 and a full disk",
+    )  # fmt: skip
+    parser.add_argument("--only", help="with edits and attack: only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
@@ -42,16 +47,17 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
-    tables = _edit_tables(chosen.only or "") if chosen.what == "edits" else _sound_tables(chosen)
+    grouped = {"edits": TABLES, "attack": ATTACKS}
+    tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))
     return 0
 
 
-def _edit_tables(only: str) -> dict[str, list[dict[str, Any]]]:
+def _tables(measures: dict[str, Callable[[], list[dict[str, Any]]]], only: str) -> dict[str, list[dict[str, Any]]]:
     warm_up()
     tables = {}
-    for title, measure in TABLES.items():
+    for title, measure in measures.items():
         if only.lower() in title.lower():
             tables[title] = measure()
             _print_table(title, tables[title])

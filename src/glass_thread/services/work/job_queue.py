@@ -8,8 +8,9 @@ from __future__ import annotations
 import hashlib
 import json
 import os
-from collections.abc import Callable
-from contextlib import suppress
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -59,6 +60,14 @@ def _open(token: str, folder: Path) -> Huey:
     return RedisHuey(queue_name(token), connection_pool=pool, serializer=JsonSerializer())
 
 
+@contextmanager
+def _as_os_error() -> Iterator[None]:
+    try:
+        yield
+    except (RedisError, sqlite3.Error) as error:
+        raise OSError(f"the queue cannot be reached: {error}") from error
+
+
 class JobQueue:
     """Sends jobs to workers, or has them done."""
 
@@ -73,21 +82,17 @@ class JobQueue:
 
     def put(self, task_id: str, job: dict[str, Any]) -> None:
         """Send a job; OSError when the queue cannot be reached."""
-        try:
+        with _as_os_error():
             self._send(task_id, job)
-        except RedisError as error:
-            raise OSError(f"Redis cannot be reached: {error}") from error
 
     def length(self) -> int:
         """How many wait to be fetched; OSError when the queue cannot be reached."""
-        try:
+        with _as_os_error():
             return int(self._huey.pending_count())
-        except RedisError as error:
-            raise OSError(f"Redis cannot be reached: {error}") from error
 
     def clear(self) -> None:
         """Throw away what an earlier run of the program sent; the foreman sends what is still to be done."""
-        with suppress(RedisError):  # it is sent again anyway; done twice it is not
+        with suppress(OSError), _as_os_error():  # it is sent again anyway; done twice it is not
             self._huey.flush()
 
     def work(self) -> None:

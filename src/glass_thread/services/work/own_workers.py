@@ -6,9 +6,12 @@ import os
 import subprocess
 import sys
 import threading
+import traceback
 from collections.abc import Callable
 from pathlib import Path
+from typing import BinaryIO
 
+from ..faults import record_fault
 from ..workspace import Workspace
 from .foreman import Foreman, Queue
 from .token import TOKEN_SETTING
@@ -17,6 +20,7 @@ LOG = "worker.log"
 _LARGEST_LOG = 4 << 20
 _LOOK_S, _PAUSE_S = 0.3, 1.0
 _GRACE_S = 5.0
+_FAULTS_TOLD = 20
 # One core a worker, so that several get on side by side and the sound of an edit finds one free.
 _ONE_CORE = {name: "1" for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")}
 
@@ -68,7 +72,7 @@ class OwnWorkers:
                 process.wait()
 
 
-def _log(path: Path):  # type: ignore[no-untyped-def]
+def _log(path: Path) -> BinaryIO:
     if path.is_file() and path.stat().st_size > _LARGEST_LOG:
         path.replace(path.with_suffix(".log.1"))
     return path.open("ab")
@@ -79,17 +83,22 @@ def keep_working(
     said: Callable[[str], None] = lambda _sentence: None,
 ) -> None:  # fmt: skip
     """Give out work and keep the workers going until `stop` is set."""
-    away = False
+    away, faults = False, 0
     try:
         while not stop.is_set():
-            pause = _LOOK_S if workers.look() else _PAUSE_S
+            pause = _LOOK_S
             try:
+                pause = _LOOK_S if workers.look() else _PAUSE_S
                 foreman.look(queue)
                 away = False
             except OSError as error:
                 if not away:
                     said(f"Work waits: {error}")
                 away = True
+            except Exception:  # whatever it is, the next task must not wait for ever
+                if faults < _FAULTS_TOLD:
+                    said(record_fault(foreman.workspace.folder, traceback.format_exc()))
+                faults += 1
             wake.wait(pause)
             wake.clear()
     finally:

@@ -1,0 +1,105 @@
+"""A server in a process of its own, to be attacked."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import socket
+import subprocess
+import sys
+import time
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import requests
+
+from ..api.app import PREFIX
+
+START_S, SETTLE_S = 300, 600
+ENDED = ("done", "failed", "cancelled")
+
+
+class Victim:
+    """``glass-thread serve`` on a folder; every answer is counted by its status."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.answers: dict[int, int] = {}
+        self.wordless = 0
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def command(self) -> list[str]:
+        """How it is started."""
+        return [sys.executable, "-m", "glass_thread", "serve", "--port", str(self.port), "--data", str(self.folder)]
+
+    def start(self) -> None:
+        """Start it and wait until it answers."""
+        self.process = subprocess.Popen(
+            self.command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
+        )
+        end = time.monotonic() + START_S
+        while time.monotonic() < end:
+            with suppress(OSError):
+                requests.get(f"{self.url}{PREFIX}/scales", timeout=10)
+                return
+            time.sleep(0.02)
+        raise AssertionError("The server does not start.")
+
+    def kill(self) -> None:
+        """End server and workers with -9."""
+        if self.process:
+            with suppress(ProcessLookupError):
+                os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+
+    def kill_a_worker(self, rng: random.Random) -> bool:
+        """End one worker with -9; False when none runs."""
+        assert self.process is not None
+        children = Path(f"/proc/{self.process.pid}/task").glob("*/children")
+        workers = [int(pid) for file in children for pid in file.read_text().split()]
+        if workers:
+            with suppress(ProcessLookupError):
+                os.kill(rng.choice(workers), signal.SIGKILL)
+        return bool(workers)
+
+    def ask(self, method: str, path: str, **settings: Any) -> requests.Response:
+        """An answer of the interface; OSError while nobody is there."""
+        answer = requests.request(method, f"{self.url}{PREFIX}{path}", headers={"Origin": self.url}, timeout=120,
+                                  **settings)  # fmt: skip
+        self.answers[answer.status_code] = self.answers.get(answer.status_code, 0) + 1
+        if answer.status_code >= 400 and not str(answer.json().get("message", "")).endswith((".", "?")):
+            self.wordless += 1
+        return answer
+
+    def song(self, title: str) -> str:
+        """A new song's id."""
+        return str(self.ask("POST", "/songs", json={"title": title}).json()["id"])
+
+    def bring_in(self, song: str, name: str, data: bytes, **form: str) -> requests.Response:
+        """Upload a file."""
+        return self.ask("POST", f"/songs/{song}/tracks", files={"file": (name, data)}, data=form)
+
+    def settled(self, task: str) -> str:
+        """Wait for a task; its state."""
+        end = time.monotonic() + SETTLE_S
+        while time.monotonic() < end:
+            answer = self.ask("GET", f"/tasks/{task}")
+            if answer.status_code == 404 or answer.json()["state"] in ENDED:
+                return "gone" if answer.status_code == 404 else str(answer.json()["state"])
+            time.sleep(0.05)
+        return "running for ever"
+
+    def left_behind(self) -> int:
+        """Files of no use in the folder; only while nothing is being done."""
+        half = [path for path in self.folder.rglob("*.part")]
+        return len(half) + sum(len(list((self.folder / place).iterdir())) for place in ("incoming", "results"))
+
+    def server_errors(self) -> int:
+        """How many answers were 5xx other than 507."""
+        return sum(count for status, count in self.answers.items() if status >= 500 and status != 507)
