@@ -29,8 +29,15 @@ const layers = Object.entries(ARROWS).map(([folder, allowed]) => ({
 }));
 
 export default tseslint.config(
-  ...tseslint.configs.strict,
+  ...tseslint.configs.strictTypeChecked,
+  { languageOptions: { parserOptions: { projectService: true } } },
   { plugins: { "react-hooks": hooks }, rules: { ...hooks.configs.recommended.rules } },
-  { rules: { "@typescript-eslint/no-non-null-assertion": "off" } },
+  {
+    rules: {
+      "@typescript-eslint/no-non-null-assertion": "off",
+      "@typescript-eslint/no-confusing-void-expression": "off", // a handler may be the call that it makes
+      "@typescript-eslint/restrict-template-expressions": ["error", { allowNumber: true }],
+    },
+  },
   ...layers,
 );

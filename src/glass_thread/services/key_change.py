@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..core.document.notes import current_targets
 from ..core.document.scales import make_key, round_pitch
+from ..core.signal.types import Rounding
 from .desk import Desk
 
 SAME = 0.005  # semitones
@@ -35,7 +36,7 @@ def preview_key(
         for note_id, edited in standing.content.notes.items():
             if edited.gesture.pull > 0.0:
                 tuned += 1
-                rounding = "semitone" if edited.gesture.rounding == "semitone" else "scale"
+                rounding: Rounding = "semitone" if edited.gesture.rounding == "semitone" else "scale"
                 would = round_pitch(edited.note.centre_midi, key, rounding)
                 elsewhere += edited.gesture.rounding != "free" and abs(would - old[note_id]) > SAME
             else:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..core.document.content import Content
 from ..core.signal.errors import ParameterError
@@ -100,7 +102,7 @@ def write_print(
                     f"The peak is {over:.1f} dB over full scale: lower the print, or keep 32-bit float."
                 )
             dithered = edited | bool(form.lower_db)
-            part = (
+            part: NDArray[Any] = (
                 tuned.astype(np.float32) if form.bits == 32 else quantise(tuned, form.bits, dithered=dithered, rng=rng)
             )
             writer.write(part)

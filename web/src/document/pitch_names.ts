@@ -39,7 +39,7 @@ export function className(pitchClass: number, flats: boolean): string {
 export function pitchName(midi: number, flats: boolean): string {
   const nearest = Math.floor(midi + 0.5);
   const octave = Math.floor(nearest / 12) - 1;
-  return className(nearest, flats) + (octave < 0 ? `−${-octave}` : octave);
+  return className(nearest, flats) + (octave < 0 ? `−${-octave}` : String(octave));
 }
 
 /** A signed whole number with a real minus sign; an empty string for 0 when asked. */

@@ -1154,6 +1154,10 @@ export type ImportOut = {
     task: TaskOut1;
 };
 
+export type WantedOut = {
+    file?: string;
+};
+
 export type TaskOut1 = {
     id: string;
     kind: string;
@@ -1163,9 +1167,7 @@ export type TaskOut1 = {
     stage: string;
     share: number;
     message: string;
-    wanted: {
-        [key: string]: unknown;
-    };
+    wanted: WantedOut;
     result: {
         [key: string]: unknown;
     };
@@ -1304,7 +1306,7 @@ export type SongOut1 = {
     key_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
     words: {
-        [key: string]: unknown;
+        [key: string]: string;
     };
     done: Array<string>;
     tracks: Array<TrackOut>;
@@ -1320,9 +1322,7 @@ export type TaskOut = {
     stage: string;
     share: number;
     message: string;
-    wanted: {
-        [key: string]: unknown;
-    };
+    wanted: WantedOut;
     result: {
         [key: string]: unknown;
     };
@@ -1374,7 +1374,7 @@ export type SongOut = {
     key_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
     words: {
-        [key: string]: unknown;
+        [key: string]: string;
     };
     done: Array<string>;
     tracks: Array<TrackOut>;

@@ -1,7 +1,7 @@
 /** Choosing air events, and commands on them. */
 
 import { api } from "../api/client";
-import type { AirOut, OnAir, Operation } from "../document/model";
+import type { AirOut, OnAir } from "../document/model";
 import { store, timesNow } from "../document/store";
 import { songToSource } from "../document/times";
 import { bringIn, clampView } from "../geometry/viewport";
@@ -72,7 +72,7 @@ export function editAir(operation: OnAir): Promise<boolean> {
     say("Choose air first: click it in the air lane, or press A.", "trouble");
     return Promise.resolve(false);
   }
-  return edit({ ...operation, air_ids } as Operation);
+  return edit({ ...operation, air_ids });
 }
 
 export function silenceAir(): void {

@@ -211,7 +211,7 @@ export function editSelection(operation: OnNotes): Promise<boolean> {
     say("Select a note first: click one, or press → for the next.", "trouble");
     return Promise.resolve(false);
   }
-  return edit({ ...operation, note_ids } as Operation);
+  return edit({ ...operation, note_ids });
 }
 
 /** Set a shown value on the selection. */

@@ -54,7 +54,7 @@ export function exposeHeard(): void {
       partsNow()
         .slice(0, 1)
         .map((part) => part.gain),
-    settled: async () => void (await settled()),
+    settled,
     notes,
     count: () => notes().length,
     selected: selectedNotes,

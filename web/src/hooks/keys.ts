@@ -124,7 +124,9 @@ export const KEYS: readonly Key[] = [
     void editSelection({ type: "put_back", aspect: "all" });
   }),
   key("hold `", "hear as sung", ["`"], () => listenTo("sung"), { held: true }),
-  key("1 to 9", "hear that version at the same place", [..."123456789"], (event) => hearVersion(Number(event.key))),
+  key("1 to 9", "hear that version at the same place", "123456789".split(""), (event) =>
+    hearVersion(Number(event.key)),
+  ),
   key("0", "hear the open version again", ["0"], () => listenTo("tuned")),
   key("V", "versions", ["v"], () => showWindow("versions")),
   key("M", "mark how it is now", ["m"], markNow),

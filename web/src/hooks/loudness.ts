@@ -37,6 +37,6 @@ export function useLoudness(): Measured | null {
       window.clearTimeout(later);
     };
   }, [step, selection, air]);
-  const fresh = measured?.of[0] === step && measured?.of[1] === selection && measured?.of[2] === air;
-  return fresh ? measured!.found : null;
+  const fresh = measured !== null && measured.of[0] === step && measured.of[1] === selection && measured.of[2] === air;
+  return fresh ? measured.found : null;
 }

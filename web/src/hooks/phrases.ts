@@ -38,7 +38,7 @@ export function usePhrases(): PhraseRow[] {
       return {
         index: phrase.index,
         start_s: phrase.start_s,
-        words: role === "lead" ? String(song.words[String(phrase.index)] ?? "") : "",
+        words: role === "lead" ? (song.words[String(phrase.index)] ?? "") : "",
         notes: notes.length,
         flags: flagged.length,
         worst: byError[0],

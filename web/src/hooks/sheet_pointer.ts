@@ -214,11 +214,11 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
       return;
     }
     if (!doing) return;
-    if (doing?.kind === "note" && preview) {
+    if (doing.kind === "note" && preview) {
       void edit(dragOperation(doing.drag, preview));
-    } else if (doing?.kind === "note" && !doing.drag.moved && doing.leaves) {
+    } else if (doing.kind === "note" && !doing.drag.moved && doing.leaves) {
       select([doing.drag.note], { add: true });
-    } else if (doing?.kind === "note" && !doing.drag.moved && store.getState().selection.size > 1 && !event.shiftKey) {
+    } else if (doing.kind === "note" && !doing.drag.moved && store.getState().selection.size > 1 && !event.shiftKey) {
       store.setState({ selection: new Set([doing.drag.note.id]) });
     }
     finish();

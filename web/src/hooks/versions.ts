@@ -37,14 +37,12 @@ export function switchTo(version: string): Promise<boolean> {
 
 /** Make a version and work on it. */
 export async function makeVersion(wanted: VersionIn): Promise<boolean> {
-  let made: VersionOut | null = null;
-  const fine = await change(async (trackId) => {
-    made = await api.makeVersion(trackId, wanted);
+  return change(async (trackId) => {
+    const made = await api.makeVersion(trackId, wanted);
     await api.openVersion(trackId, made.id);
     await refresh(trackId);
+    say(`“${made.name}” is made; you work on it now.`, "done");
   });
-  if (fine && made) say(`“${(made as VersionOut).name}” is made; you work on it now.`, "done");
-  return fine;
 }
 
 export function changeVersion(version: string, wanted: VersionChangeIn): Promise<boolean> {

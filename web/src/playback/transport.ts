@@ -148,6 +148,7 @@ export class Transport {
     if (!this.context || !this.playing) return;
     const now = this.context.currentTime;
     this.segments = this.segments.filter((s, i) => s.at + s.length > now - 1 || i === this.segments.length - 1);
+    // eslint-disable-next-line @typescript-eslint/no-unnecessary-condition -- stop() may have come while it waited
     while (this.playing && this.scheduled.at < now + AHEAD_S) {
       const loop = this.loop && this.scheduled.song_s < this.loop.end_s ? this.loop : null;
       const stop_s = loop ? loop.end_s : this.end_s;

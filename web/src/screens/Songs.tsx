@@ -240,7 +240,7 @@ function SongCard({ song }: { song: SongOut }) {
 }
 
 function ImportTask({ task }: { task: TaskOut }) {
-  const name = String(task.wanted.file ?? "");
+  const name = task.wanted.file ?? "";
   if (task.state === "failed") {
     return (
       <div className="task" data-failed="" role="alert">

@@ -27,6 +27,10 @@ class TrackOut(Schema):
     position = Integer(required=True)
 
 
+class WantedOut(Schema):
+    file = String()
+
+
 class TaskOut(Schema):
     id = String(required=True)
     kind = String(required=True)
@@ -36,7 +40,7 @@ class TaskOut(Schema):
     stage = String(required=True)
     share = Float(required=True)
     message = String(required=True)
-    wanted = Dict(required=True)
+    wanted = Nested(WantedOut, required=True)
     result = Dict(required=True)
 
 
@@ -61,7 +65,7 @@ class SongOut(Schema):
     bar_one_s = Float(required=True)
     key_chosen = Boolean(required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
-    words = Dict(required=True)
+    words = Dict(keys=String(), values=String(), required=True)
     done = List(String(), required=True)
     tracks = List(Nested(TrackOut), required=True)
     tasks = List(Nested(TaskOut), required=True)

@@ -94,7 +94,7 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
     taken = voiced | hissing | rest
     followed = moving_average(features.power.sum(axis=1), int(EDGE_SMOOTH_S / HOP_S) | 1)
     fading = gain_to_db(np.sqrt(followed)) > floor + EDGE_RISE_DB
-    found = [(a, b, "sibilant", False) for a, b in runs(hissing)]
+    found: list[tuple[int, int, AirKind, bool]] = [(a, b, "sibilant", False) for a, b in runs(hissing)]
     for a, b in runs(rest):
         if (b - a) * HOP_S >= BREATH_MIN_S:
             found.append((*_follow_out(a, b, fading & ~(voiced | hissing)), "breath", False))
@@ -109,13 +109,17 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
     )
 
 
+def _mel(hz: float) -> float:
+    return 2595.0 * float(np.log10(1.0 + hz / 700.0))
+
+
 def air_spectrum(audio: Samples, sample_rate: int, n_frames: int) -> NDArray[np.uint8]:
     """Energy over time and pitch of shape (n,) audio: half decibels over −120 dBFS in 24 bands, shape (n_frames, 24).
 
     The bands are equally wide on the mel scale, 80 Hz to 16 kHz.
     """
     out = np.zeros((n_frames, SPECTRUM_BANDS), dtype=np.uint8)
-    mel = np.linspace(*(2595.0 * np.log10(1.0 + hz / 700.0) for hz in SPECTRUM_HZ), SPECTRUM_BANDS + 1)
+    mel = np.linspace(_mel(SPECTRUM_HZ[0]), _mel(SPECTRUM_HZ[1]), SPECTRUM_BANDS + 1)
     borders = 700.0 * (10.0 ** (mel / 2595.0) - 1.0)
     for frames, spectrum, freq in short_spectra(audio, sample_rate, n_frames):
         edges = np.searchsorted(freq, borders)

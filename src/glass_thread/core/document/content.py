@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 import numpy as np
 
@@ -50,7 +51,7 @@ class Gap:
 
 
 Edited = EditedNote | EditedAir | Gap
-ContentChange = dict[str, tuple[Edited | None, Edited | None]]
+ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
@@ -68,9 +69,13 @@ def as_found(analysis: Analysis) -> Content:
     return Content(notes, {event.id: EditedAir(event) for event in analysis.air})
 
 
-def apply_to_content(content: Content, change: Mapping[str, tuple], *, backwards: bool = False) -> Content:
+def apply_to_content(content: Content, change: ContentChange, *, backwards: bool = False) -> Content:
     """The content after (or, `backwards`, before) a change; ids are unique across kinds."""
-    parts: dict[type, dict] = {EditedNote: dict(content.notes), EditedAir: dict(content.air), Gap: dict(content.gaps)}
+    parts: dict[type, dict[str, Any]] = {
+        EditedNote: dict(content.notes),
+        EditedAir: dict(content.air),
+        Gap: dict(content.gaps),
+    }
     moved: set[type] = set()
     for key, (before, after) in change.items():
         state, other = (before, after) if backwards else (after, before)
@@ -89,7 +94,7 @@ def apply_to_content(content: Content, change: Mapping[str, tuple], *, backwards
 
 def difference_of(before: Content, after: Content) -> ContentChange:
     """The change that leads from one content to another over the same recording."""
-    change: ContentChange = {}
+    change: dict[str, tuple[Edited | None, Edited | None]] = {}
     for old, new in ((before.notes, after.notes), (before.air, after.air), (before.gaps, after.gaps)):
         for key, state in new.items():
             was = old.get(key)

@@ -68,9 +68,9 @@ def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
     middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
     over = levels - levels[order[min(middle, len(notes) - 1)]]
     found = {notes[i].id: Flag(notes[i].id, "loud", f"{over[i]:.0f} dB over the part")
-             for i in np.flatnonzero(over > LOUD_DB)}  # fmt: skip
+             for i in map(int, np.flatnonzero(over > LOUD_DB))}  # fmt: skip
     return found | {notes[i].id: Flag(notes[i].id, "quiet", f"{-over[i]:.0f} dB under the part")
-                    for i in np.flatnonzero(over < -QUIET_DB)}  # fmt: skip
+                    for i in map(int, np.flatnonzero(over < -QUIET_DB))}  # fmt: skip
 
 
 def second_pitch(midi: Floats) -> float:

@@ -69,10 +69,10 @@ class LoudnessMeter:
     def __init__(self, sample_rate: int, channels: int) -> None:
         self._stages = [(b, a, np.zeros((channels, 2))) for b, a in (_shelf(sample_rate), _high_pass(sample_rate))]
         self._step = max(1, round(STEP_S * sample_rate))
-        self._left = np.zeros((channels, 0))
+        self._left: Floats = np.zeros((channels, 0))
         self._powers: list[float] = []
         self._peak = 0.0
-        self._before = np.zeros((channels, len(PEAK_FILTER[0]) - 1))
+        self._before: Floats = np.zeros((channels, len(PEAK_FILTER[0]) - 1))
 
     def add(self, audio: Floats) -> None:
         """Take the next samples, shape (channels, n)."""

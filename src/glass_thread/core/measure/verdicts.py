@@ -82,7 +82,7 @@ def _touched(ordered: list[EditedNote], after: Content, change: ContentChange, w
         edited.note.id in change or any(edited.note.end_s > a and edited.note.start_s < b for a, b in spans)
         for edited in ordered
     ]
-    near = set()
+    near: set[int] = set()
     for i in (i for i, is_hit in enumerate(hit) if is_hit):
         near.update((i - 1, i, i + 1))
     for start in gone:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
 import numpy as np
 
@@ -24,6 +25,7 @@ from .times import TrackTimes
 
 _MARGIN = RAMP_FRAMES + 1
 Window = tuple[int, int]
+Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap)
 
 
 @dataclass(frozen=True)
@@ -132,10 +134,10 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, window
     return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level)
 
 
-def _near(items: Mapping, window: Window) -> list:
+def _near(items: Mapping[str, Spanned], window: Window) -> list[Spanned]:
     """Items that reach to within a level ramp of the window, in order of time."""
     low, high = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
-    spans: Iterable = ((edited, edited.span_s) for edited in items.values())
+    spans = ((edited, edited.span_s) for edited in items.values())
     return [edited for edited, (start, end) in spans if end > low and start < high]
 
 

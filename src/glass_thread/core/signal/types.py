@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal, Protocol
+from typing import Any, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+Floats = NDArray[np.floating[Any]]
 AirKind = Literal["sibilant", "consonant", "breath"]
 Rounding = Literal["scale", "semitone", "free"]
 

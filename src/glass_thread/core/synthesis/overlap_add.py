@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numba
 import numpy as np
+from numpy.typing import NDArray
 
 from ..signal.interpolation import sinc_table
 from ..signal.types import Floats
@@ -43,7 +44,9 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
             out[o] += w * total
 
 
-def overlap_add(x: Floats, marks: Floats, sources: Floats, targets: Floats, scales: Floats, length: int) -> Floats:
+def overlap_add(
+    x: Floats, marks: Floats, sources: NDArray[np.int64], targets: Floats, scales: Floats, length: int
+) -> Floats:
     """Sum of windowed grains.
 
     Parameters

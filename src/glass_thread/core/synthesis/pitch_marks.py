@@ -89,7 +89,7 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int,
     halves = np.maximum(4, (_PERIODS / 2 * sample_rate / hz[centres]).astype(np.int64))
     re, im = np.empty(len(grid)), np.empty(len(grid))
     _fundamental(x, phase, centres, halves, re, im)
-    advance = np.unwrap(np.angle(re + 1j * im)) / (2.0 * np.pi)
+    advance: Floats = np.unwrap(np.angle(re + 1j * im)) / (2.0 * np.pi)
     advance = _without_leaps(advance)
     exact = phase + np.interp(np.arange(len(phase)), centres, advance)
     exact = np.maximum.accumulate(exact + np.arange(len(exact)) * 1e-9)

@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
-import { Checkbox } from "react-aria-components";
+import { CheckboxButton, CheckboxField } from "react-aria-components";
 import styled from "styled-components";
 
-const Box = styled(Checkbox)`
+const Box = styled(CheckboxButton)`
   display: flex;
   gap: 8px;
   align-items: center;
@@ -32,11 +32,13 @@ const Box = styled(Checkbox)`
 
 export function CheckBox(props: { checked: boolean; onChange: (checked: boolean) => void; children: ReactNode }) {
   return (
-    <Box isSelected={props.checked} onChange={props.onChange}>
-      <span className="box" aria-hidden="true">
-        {props.checked ? "✓" : ""}
-      </span>
-      <span>{props.children}</span>
-    </Box>
+    <CheckboxField isSelected={props.checked} onChange={props.onChange}>
+      <Box>
+        <span className="box" aria-hidden="true">
+          {props.checked ? "✓" : ""}
+        </span>
+        <span>{props.children}</span>
+      </Box>
+    </CheckboxField>
   );
 }

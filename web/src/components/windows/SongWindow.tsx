@@ -1,4 +1,4 @@
-import { type FormEvent, useState } from "react";
+import { type SyntheticEvent, useState } from "react";
 import styled from "styled-components";
 import { className, spelledWithFlats } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
@@ -95,7 +95,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     reference_hz: Number(values.reference_hz),
   });
   const take = (key: KeyOut): void => put({ tonic: key.tonic, scale: key.scale });
-  const submit = async (event: FormEvent): Promise<void> => {
+  const submit = async (event: SyntheticEvent): Promise<void> => {
     event.preventDefault();
     const change: SongChangeIn = {
       title: values.title,

@@ -16,6 +16,7 @@ from ...signal.validation import in_range
 from ..content import (
     Content,
     ContentChange,
+    Edited,
     EditedAir,
     air_change,
     event_frames,
@@ -86,7 +87,7 @@ def move_air_edge(
     a, b = (frame, b) if side == "start" else (a, frame)
     if (b - a) * HOP_S < SHORTEST_S - 1e-9:
         raise ParameterError("An air event must be at least 15 ms long.")
-    change: ContentChange = {air_id: (edited, remeasured(edited, analysis, a, b))}
+    change: dict[str, tuple[Edited | None, Edited | None]] = {air_id: (edited, remeasured(edited, analysis, a, b))}
     for other in content.air.values():
         c, d = event_frames(other.event, n)
         if other.event.id == air_id or d <= a or c >= b:
@@ -135,7 +136,7 @@ def remove_air(content: Content, key: Key, analysis: Analysis, *, air_ids: Seque
 def make_air(content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str]) -> ContentChange:
     """Say that these are no notes but air: nothing of them is pitch-shifted any more."""
     del key
-    change: ContentChange = {}
+    change: dict[str, tuple[Edited | None, Edited | None]] = {}
     left = content
     for edited in selected(content.notes, note_ids):
         n = len(analysis.contour.midi)

@@ -63,6 +63,6 @@ def set_breaths(
 ) -> ContentChange:
     """Set the level of breaths, or remove them, all alike."""
     del key, analysis
-    level, muted = values.get("level_db", 0.0), values.get("muted", False)
+    level, muted = values.get("level_db", 0.0), bool(values.get("muted", False))
     chosen = _reached(content, note_ids, air_ids, "breath")
     return air_change(chosen, [EditedAir(edited.event, level, muted) for edited in chosen])

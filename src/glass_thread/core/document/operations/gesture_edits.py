@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -26,7 +27,7 @@ def nudge(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[st
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
-        changed = {}
+        changed: dict[str, Any] = {}
         for name, amount in values.items():
             low, high, _what = RANGES[name]
             changed[name] = float(np.clip(getattr(edited.gesture, name) + amount, low, high))

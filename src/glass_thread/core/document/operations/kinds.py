@@ -63,9 +63,9 @@ def number_kind(low: float, high: float, words: str, *, unit: str = "", whole: b
         called = words if "." in name else ""  # a value of a note or of air, which the screen shows by these words
         if isinstance(value, bool) or not isinstance(value, int if whole else (int, float)):
             raise refuse(name, wanted, value, words=called)
-        if not low <= value <= high:  # type: ignore[operator]  # also refuses NaN, and numbers no float can hold
+        if not low <= value <= high:  # also refuses NaN, and numbers no float can hold
             raise refuse(name, wanted, value, words=called)
-        return int(value) if whole else float(value)  # type: ignore[arg-type]
+        return int(value) if whole else float(value)
 
     schema = {"type": "integer" if whole else "number", "minimum": low, "maximum": high, "description": words}
     if unit:

@@ -11,7 +11,7 @@ from ...signal.errors import ParameterError
 from ...signal.signal_tools import moving_average, runs
 from ...signal.types import HOP_S, Analysis
 from ...signal.validation import in_range
-from ..content import Content, ContentChange, Gap, event_frames, fresh_id
+from ..content import Content, ContentChange, Edited, Gap, event_frames, fresh_id
 from ..gestures import RANGES, note_frames
 from ..notes import EditedNote, NoteChange, Notes, difference, selected
 from ..scales import Key
@@ -84,7 +84,7 @@ def clear_gaps(
                 kept[max(0, a - 2) : b + 2] = True
     kept[: round(start_s / HOP_S)] = True
     kept[round(last / HOP_S) :] = True
-    change: ContentChange = {}
+    change: dict[str, tuple[Edited | None, Edited | None]] = {}
     for gap in content.gaps.values():
         if gap.end_s > start_s and gap.start_s < last:
             change[gap.id] = (gap, None)
@@ -131,9 +131,9 @@ def _sung(content: Content, analysis: Analysis, *, keep_soft: bool) -> np.ndarra
         kept[min(edges) : max(edges)] = True
     kept |= analysis.contour.voiced & _near(kept, round(0.3 / HOP_S))
     breath = np.zeros(n, dtype=bool)
-    for edited in content.air.values():
-        a, b = event_frames(edited.event, n)
-        (breath if edited.event.kind == "breath" else kept)[a:b] = True
+    for air in content.air.values():
+        a, b = event_frames(air.event, n)
+        (breath if air.event.kind == "breath" else kept)[a:b] = True
     smooth = moving_average(10.0 ** (analysis.level_db / 10.0), round(_SETTLE_S / HOP_S) | 1)
     level = 10.0 * np.log10(smooth + 1e-14)
     rest = level[~(kept | breath) & (level > DIGITAL_SILENCE_DB)]

@@ -247,7 +247,7 @@ def recut(
     return change
 
 
-def lost_edits(change: Mapping[str, tuple]) -> list[EditedNote]:
+def lost_edits(change: Mapping[str, tuple[EditedNote | None, EditedNote | None]]) -> list[EditedNote]:
     """Notes with something asked of them that a change takes away."""
     return [
         before

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from ...signal.errors import ParameterError
+from ...signal.types import Rounding
 from ...signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
 from ...signal.validation import in_range
 from ..gestures import AS_SUNG, ASPECTS
@@ -36,14 +37,14 @@ def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mappi
     return difference(chosen, after)
 
 
-def tune(notes: Notes, key: Key, *, note_ids: Sequence[str], rounding: str | None = None) -> NoteChange:
+def tune(notes: Notes, key: Key, *, note_ids: Sequence[str], rounding: Rounding | None = None) -> NoteChange:
     """Put notes fully on the nearest pitch their rounding allows."""
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
     after = []
     for edited in chosen:
-        way = rounding or edited.gesture.rounding
-        way = "scale" if way == "free" else way
+        asked = rounding or edited.gesture.rounding
+        way: Rounding = "scale" if asked == "free" else asked
         target = round_pitch(edited.note.centre_midi, key, way, neighbours=around[edited.note.id])
         after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
     return difference(chosen, after)
@@ -81,7 +82,7 @@ def tune_pass(
     pull: float = 1.0,
     drift: float = 1.0,
     vibrato: float = 1.0,
-    rounding: str = "scale",
+    rounding: Rounding = "scale",
     beyond_cents: float = 0.0,
     keep_edited: bool = True,
 ) -> NoteChange:

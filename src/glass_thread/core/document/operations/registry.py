@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 from ...signal.units import pitch_label
 from ..content import ContentChange, EditedAir, Gap
 from ..notes import EditedNote
@@ -35,9 +37,11 @@ def describe(operation: Operation, change: ContentChange) -> str:
     return f"{what} · {counted(change)}"
 
 
+_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap"}
+
+
 def counted(change: ContentChange) -> str:
     """What a change touches, in words."""
-    kinds = {EditedNote: ["note", 0], EditedAir: ["air event", 0], Gap: ["gap", 0]}
-    for before, after in change.values():
-        kinds[type(after if after is not None else before)][1] += 1  # type: ignore[index,operator]
-    return ", ".join(f"{n} {word}" if n == 1 else f"{n} {word}s" for word, n in kinds.values() if n)
+    count = Counter(type(before if after is None else after) for before, after in change.values())
+    words = ((word, count[kind]) for kind, word in _KINDS.items() if count[kind])
+    return ", ".join(f"{n} {word}" if n == 1 else f"{n} {word}s" for word, n in words)
