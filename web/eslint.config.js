@@ -6,10 +6,10 @@ const ARROWS = {
   document: [],
   geometry: ["document"],
   drawing: ["geometry", "document"],
-  pointing: ["document", "geometry"],
+  gestures: ["document", "geometry"],
   playback: ["document"],
   api: ["document"],
-  hooks: ["document", "geometry", "drawing", "pointing", "playback", "api"],
+  hooks: ["document", "geometry", "drawing", "gestures", "playback", "api"],
   components: ["hooks", "document", "geometry", "drawing"],
   screens: ["hooks", "components", "document"],
 };

@@ -98,6 +98,6 @@ class PitchTest(ModuleCase):
                 self.assertAlmostEqual(self.call("drag_note", "dragTo", drag, 81, key, grain)["line"], target)
         level = {"kind": "level", "of": "note", "ids": ["n"], "fromY": 100, "moved": False}
         for grain, db in (("own", 10), ("fine", 2), ("coarse", 9)):
-            sketch = self.call("shape_level", "laneSketch", level, {"time_s": 0, "y": 80, "grain": grain})
+            sketch = self.call("drag_in_lane", "laneSketch", level, {"time_s": 0, "y": 80, "grain": grain})
             with self.subTest(grain):
                 self.assertAlmostEqual(sketch["db"], db)

@@ -87,6 +87,7 @@ export type Sketch =
   | { kind: "glide"; noteId: string; glide_ms: number; bend: number }
   | { kind: "line"; points: [number, number][]; fine: boolean }
   | { kind: "rub"; start_s: number; end_s: number }
+  | { kind: "frame"; x0: number; y0: number; x1: number; y1: number }
   | { kind: "level"; of: "note" | "air"; ids: string[]; db: number }
   | { kind: "air_edge"; airId: string; side: "start" | "end"; at_s: number }
   | { kind: "stretch"; start_s: number; end_s: number; done: boolean };

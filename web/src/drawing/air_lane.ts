@@ -8,6 +8,7 @@ import { drawSpectrum } from "./air_spectrum";
 import { drawFlag } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
+import { fillWhole } from "./whole_pixels";
 
 const NAMES: Record<string, string> = { sibilant: "sib", consonant: "con", breath: "breath" };
 
@@ -23,14 +24,20 @@ function spanOf(event: AirOut, sketch: Sketch | null): [number, number] {
   return sketch.side === "start" ? [sketch.at_s, event.end_s] : [event.start_s, sketch.at_s];
 }
 
-export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  const { top, height } = lanes.air;
+/** Name and upper edge of the lane. */
+export function drawAirFrame(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme): void {
+  const { top } = lanes.air;
   ctx.fillStyle = theme.lineStrong;
   ctx.fillRect(0, top, lanes.width, 1);
   ctx.fillStyle = theme.muted;
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
   ctx.fillText("Air", 10, top + 11);
+}
+
+export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  const { top, height } = lanes.air;
+  ctx.textBaseline = "middle";
   ctx.save();
   ctx.beginPath();
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
@@ -39,6 +46,8 @@ export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
   for (const event of data.air) drawEvent(ctx, lanes, data, theme, event);
   ctx.restore();
 }
+
+const NARROW = 4; // pixels in which no outline can be told
 
 function drawEvent(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, event: AirOut): void {
   const { top, height } = lanes.air;
@@ -62,7 +71,10 @@ function drawEvent(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
     ctx.setLineDash([]);
   }
   const colour = chosen ? theme.select : edited ? theme.tuned : owned ? theme.select : theme.air;
-  if (tall > 0) drawShape(ctx, theme, event, colour, [x, floor - tall, width, tall], data.spectrum !== null);
+  if (tall > 0 && width < NARROW && !chosen) {
+    ctx.fillStyle = colour;
+    fillWhole(ctx, x, floor - tall, width - 1, tall);
+  } else if (tall > 0) drawShape(ctx, theme, event, colour, [x, floor - tall, width, tall], data.spectrum !== null);
   if (chosen) {
     ctx.strokeStyle = theme.select;
     ctx.lineWidth = 1.25;

@@ -1,10 +1,17 @@
-/** The whole track in one strip: notes, flags and the visible window. */
+/** The whole track in one strip: notes and flags in one layer, the visible window in another. */
 
 import { sourceSpan } from "../geometry/viewport";
+import type { Layer } from "./sheet";
 import type { SheetData } from "./sheet_data";
 import type { Theme } from "./theme";
+import { fillWhole } from "./whole_pixels";
 
-export function drawOverview(
+export const OVERVIEW_LAYERS: readonly Layer[] = [
+  { name: "notes", needs: (data) => [data.notes, data.selection, data.analysis], paint: drawOverview },
+  { name: "window", needs: (data) => [data.view, data.analysis], paint: drawWindow },
+];
+
+function drawOverview(
   ctx: CanvasRenderingContext2D,
   width: number,
   height: number,
@@ -22,7 +29,7 @@ export function drawOverview(
   for (const note of data.notes) {
     const x = xOf(note.start_s);
     ctx.fillStyle = data.selection.has(note.id) ? theme.select : note.edited ? theme.tuned : theme.sung;
-    ctx.fillRect(x, yOf(note.tuned_midi) - 1, Math.max(1.5, xOf(note.end_s) - x - 0.5), 2.5);
+    fillWhole(ctx, x, yOf(note.tuned_midi) - 1, Math.max(1.5, xOf(note.end_s) - x - 0.5), 2.5);
     if (note.flags.length > 0) {
       ctx.fillStyle = theme.flag;
       ctx.beginPath();
@@ -32,6 +39,11 @@ export function drawOverview(
       ctx.fill();
     }
   }
+}
+
+function drawWindow(ctx: CanvasRenderingContext2D, width: number, height: number, data: SheetData, theme: Theme): void {
+  const duration = data.analysis.duration_s;
+  const xOf = (t: number): number => (t / duration) * width;
   const [from, to] = sourceSpan(data.view);
   const a = xOf(Math.max(0, from));
   const b = xOf(Math.min(duration, to));

@@ -1,35 +1,60 @@
-/** Pitch lane: scale lines, target rails, the two threads and the tint between them. */
+/** Pitch lane, in the parts that its layers hold: scale lines; rails and names; threads and the tint between them. */
 
 import { type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { extremesIn } from "../geometry/extremes";
 import { columns, voicedRuns } from "../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { drawFlag, drawFray } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
+import { fillWhole } from "./whole_pixels";
 
+const NARROW = 12; // pixels of a note whose round corners nobody sees
 const TOLERANCE = 0.1;
 const SAME = 0.002; // semitones; the two threads are one
 
-export function drawPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  drawLines(ctx, lanes, data, theme);
+function inPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, paint: () => void): void {
   ctx.save();
   ctx.beginPath();
   ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
   ctx.clip();
-  const [from, to] = sourceSpan(data.view);
-  const seen = data.notes.filter((note) => note.end_s >= from && note.start_s <= to);
-  for (const note of seen) drawRail(ctx, lanes, data, theme, note);
-  drawTint(ctx, lanes, data, theme);
-  drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
-  if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost.tuned);
-  drawTuned(ctx, lanes, data, theme, seen);
-  for (const note of seen) drawName(ctx, lanes, data, theme, note);
-  if (data.drag) drawDrag(ctx, lanes, data, theme);
+  paint();
   ctx.restore();
 }
 
-function drawLines(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+function notesSeen(data: SheetData): NoteOut[] {
+  const [from, to] = sourceSpan(data.view);
+  return data.notes.filter((note) => note.end_s >= from && note.start_s <= to);
+}
+
+/** Rails, names and marks of the notes. */
+export function drawNotes(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  inPitchLane(ctx, lanes, () => {
+    for (const note of notesSeen(data)) {
+      drawRail(ctx, lanes, data, theme, note);
+      drawName(ctx, lanes, data, theme, note);
+    }
+  });
+}
+
+/** The sung and the tuned thread, another version's, and the tint between. */
+export function drawThreads(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  inPitchLane(ctx, lanes, () => {
+    drawTint(ctx, lanes, data, theme);
+    drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
+    if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost.tuned);
+    drawTuned(ctx, lanes, data, theme, notesSeen(data));
+  });
+}
+
+/** Where the notes under a drag would go. */
+export function drawDragged(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+  if (data.drag) inPitchLane(ctx, lanes, () => drawDrag(ctx, lanes, data, theme));
+}
+
+/** The scale's lines with their names. */
+export function drawLines(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   const { view, song } = data;
   const flats = spelledWithFlats(song);
   const offset = tuningOffset(song);
@@ -68,11 +93,15 @@ function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const y = midiToY(note.target_midi, view, lanes);
   const reach = Math.max(3, (TOLERANCE / (view.high - view.low)) * lanes.pitch.height);
   ctx.fillStyle = chosen ? theme.selectWash : theme.band;
-  ctx.beginPath();
-  ctx.roundRect(x, y - reach, width, 2 * reach, Math.min(4, reach));
-  ctx.fill();
+  if (width < NARROW) fillWhole(ctx, x, y - reach, width, 2 * reach);
+  else {
+    ctx.beginPath();
+    ctx.roundRect(x, y - reach, width, 2 * reach, Math.min(4, reach));
+    ctx.fill();
+  }
   ctx.fillStyle = chosen ? theme.select : bent(data, note) ? theme.tuned : theme.rail;
-  ctx.fillRect(x, y - 0.75, width, 1.5);
+  if (width < NARROW) fillWhole(ctx, x, y - 1, width, 2);
+  else ctx.fillRect(x, y - 0.75, width, 1.5);
   if (note.centre_span) drawCentreSpan(ctx, lanes, data, theme, note, note.centre_span);
   if (chosen) {
     const sung = midiToY(note.centre_midi, view, lanes);
@@ -107,6 +136,12 @@ function frameRange(data: SheetData): [number, number] {
   return framesInView(data.view, data.curves.hop_s, data.curves.sung.length);
 }
 
+/** Several frames share a pixel: a column of pixels then stands for all of them. */
+function isFar(data: SheetData, lanes: Lanes): boolean {
+  const { hop_s } = data.curves;
+  return timeToX(hop_s, data.view, lanes) - timeToX(0, data.view, lanes) < 0.6;
+}
+
 function drawThread(
   ctx: CanvasRenderingContext2D,
   lanes: Lanes,
@@ -119,11 +154,12 @@ function drawThread(
   const { view, curves } = data;
   const xOf = (frame: number): number => timeToX(frame * curves.hop_s, view, lanes);
   const yOf = (midi: number): number => midiToY(midi, view, lanes);
-  if (xOf(1) - xOf(0) < 0.6) {
+  if (isFar(data, lanes)) {
     ctx.fillStyle = colour;
-    for (const column of columns(values, from, to, xOf, yOf)) {
-      ctx.fillRect(column.x, column.top - width / 2, 1, Math.max(width, column.bottom - column.top));
-    }
+    const frameAt = (x: number): number => xToTime(x, view, lanes) / curves.hop_s;
+    const seen: [number, number] = [Math.floor(xOf(from)), Math.ceil(xOf(to))];
+    for (const { x, top, bottom } of columns(values, seen, frameAt, yOf))
+      fillWhole(ctx, x, top - width / 2, 1, Math.max(width, bottom - top));
     return;
   }
   ctx.strokeStyle = colour;
@@ -180,14 +216,39 @@ function drawTuned(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
   }
 }
 
+const bentOf = new WeakMap<Float32Array, Map<NoteOut, boolean>>();
+
 /** Whether a note's pitch is changed: one whose level alone is changed shows that in the level lane. */
 function bent(data: SheetData, note: NoteOut): boolean {
-  const { sung, tuned, hop_s } = data.curves;
   if (!note.edited) return false;
+  const known = bentOf.get(data.curves.tuned) ?? new Map<NoteOut, boolean>();
+  bentOf.set(data.curves.tuned, known);
+  const found = known.get(note) ?? differs(data, note);
+  known.set(note, found);
+  return found;
+}
+
+function differs(data: SheetData, note: NoteOut): boolean {
+  const { sung, tuned, hop_s } = data.curves;
   const last = Math.min(sung.length, Math.round(note.end_s / hop_s) + 1);
   for (let frame = Math.max(0, Math.round(note.start_s / hop_s)); frame < last; frame++)
     if (Math.abs(tuned[frame]! - sung[frame]!) > SAME) return true;
   return false;
+}
+
+/** The tint from afar: in every column of pixels from the lowest to the highest of both threads, where they differ. */
+function drawTintColumns(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData): void {
+  const { sung, tuned, hop_s } = data.curves;
+  const frameAt = (x: number): number => Math.max(0, Math.ceil(xToTime(x, data.view, lanes) / hop_s));
+  for (let x = lanes.gutter; x < lanes.width; x++) {
+    const [from, to] = [frameAt(x), Math.min(sung.length, frameAt(x + 1))];
+    if (from >= to) continue;
+    const [sungLow, sungHigh] = extremesIn(sung, from, to);
+    const [low, high] = extremesIn(tuned, from, to);
+    if (!(Math.abs(low - sungLow) > SAME || Math.abs(high - sungHigh) > SAME)) continue;
+    const top = midiToY(Math.max(high, sungHigh), data.view, lanes);
+    fillWhole(ctx, x, top, 1, midiToY(Math.min(low, sungLow), data.view, lanes) - top);
+  }
 }
 
 function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
@@ -196,6 +257,7 @@ function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const { sung, tuned, hop_s } = curves;
   const step = Math.max(1, Math.floor((to - from) / (2 * (lanes.width - lanes.gutter))));
   ctx.fillStyle = theme.tint;
+  if (isFar(data, lanes)) return drawTintColumns(ctx, lanes, data);
   for (const [a, b] of voicedRuns(sung, from, to)) {
     let open = false;
     const forward: [number, number, number][] = [];
@@ -231,10 +293,10 @@ function threadTop(lanes: Lanes, data: SheetData, note: NoteOut, limit: number):
     note.end_s - GLIDING_S,
     xToTime(timeToX(note.start_s, data.view, lanes) + NAME_WIDTH, data.view, lanes),
   );
-  let high = Number.NEGATIVE_INFINITY;
-  for (let frame = Math.round((note.start_s + GLIDING_S) / hop_s); frame < end_s / hop_s; frame++)
-    for (const value of [sung[frame] ?? Number.NaN, tuned[frame] ?? Number.NaN]) if (value > high) high = value;
-  return Math.max(limit, midiToY(high, data.view, lanes));
+  const first = Math.max(0, Math.round((note.start_s + GLIDING_S) / hop_s));
+  const last = Math.min(sung.length, Math.ceil(end_s / hop_s));
+  const tops = [sung, tuned].map((values) => extremesIn(values, first, last)[1]).filter((top) => !Number.isNaN(top));
+  return Math.max(limit, midiToY(Math.max(...tops), data.view, lanes));
 }
 
 function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
@@ -244,6 +306,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   const flagged = note.flags.length > 0;
   const rail = midiToY(note.target_midi, view, lanes);
   const centre = midiToY(note.centre_midi, view, lanes);
+  if (width < 30 && !flagged && note.strain <= data.strainLimit) return;
   const y = Math.min(rail, centre, threadTop(lanes, data, note, Math.min(rail, centre) - NAME_RISE)) - 13;
   if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);

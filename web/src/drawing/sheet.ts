@@ -1,29 +1,76 @@
-/** The whole sheet, back to front. */
+/** The layers of the sheet, back to front: each is painted anew only when something that it shows is another. */
 
 import { layLanes } from "../geometry/viewport";
-import { drawAirLane } from "./air_lane";
-import { drawLevelLane } from "./level_lane";
-import { drawSketch } from "./sketch";
-import { drawPitchLane } from "./pitch_lane";
+import { drawAirFrame, drawAirLane } from "./air_lane";
+import { drawLevelFrame, drawLevelLane } from "./level_lane";
+import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
 import { drawRuler } from "./ruler";
 import type { SheetData } from "./sheet_data";
+import { drawSketch } from "./sketch";
 import type { Theme } from "./theme";
 
-export function drawSheet(
-  ctx: CanvasRenderingContext2D,
-  width: number,
-  height: number,
-  data: SheetData,
-  theme: Theme,
-): void {
-  const lanes = layLanes(width, height);
-  ctx.fillStyle = theme.sheet;
-  ctx.fillRect(0, 0, width, height);
-  drawRuler(ctx, lanes, data, theme);
-  drawAirLane(ctx, lanes, data, theme);
-  drawLevelLane(ctx, lanes, data, theme);
-  drawPitchLane(ctx, lanes, data, theme);
-  drawSketch(ctx, lanes, data, theme);
-  ctx.fillStyle = theme.lineStrong;
-  ctx.fillRect(lanes.gutter - 0.5, lanes.ruler, 1, height);
+export interface Layer {
+  name: string;
+  /** everything that the layer shows */
+  needs: (data: SheetData) => readonly unknown[];
+  paint: (ctx: CanvasRenderingContext2D, width: number, height: number, data: SheetData, theme: Theme) => void;
 }
+
+/** A gesture under way in the air or level lane, which shows the events and notes as they would be. */
+function inLanes({ sketch }: SheetData): unknown {
+  return sketch?.kind === "level" || sketch?.kind === "air_edge" ? sketch : null;
+}
+
+export const LAYERS: readonly Layer[] = [
+  {
+    name: "grid",
+    needs: (data) => [data.view, data.song],
+    paint: (ctx, width, height, data, theme) => {
+      const lanes = layLanes(width, height);
+      ctx.fillStyle = theme.sheet;
+      ctx.fillRect(0, 0, width, height);
+      drawRuler(ctx, lanes, data, theme);
+      drawAirFrame(ctx, lanes, theme);
+      drawLevelFrame(ctx, lanes, theme);
+      drawLines(ctx, lanes, data, theme);
+      ctx.fillStyle = theme.lineStrong;
+      ctx.fillRect(lanes.gutter - 0.5, lanes.ruler, 1, height);
+    },
+  },
+  {
+    name: "notes",
+    needs: (data) => [
+      data.view,
+      data.song,
+      data.notes,
+      data.air,
+      data.gaps,
+      data.curves,
+      data.selection,
+      data.airSelection,
+      data.spectrum,
+      data.strainLimit,
+      inLanes(data),
+    ],
+    paint: (ctx, width, height, data, theme) => {
+      const lanes = layLanes(width, height);
+      drawAirLane(ctx, lanes, data, theme);
+      drawLevelLane(ctx, lanes, data, theme);
+      drawNotes(ctx, lanes, data, theme);
+    },
+  },
+  {
+    name: "threads",
+    needs: (data) => [data.view, data.notes, data.curves, data.selection, data.ghost],
+    paint: (ctx, width, height, data, theme) => drawThreads(ctx, layLanes(width, height), data, theme),
+  },
+  {
+    name: "overlay",
+    needs: (data) => [data.view, data.song, data.notes, data.selection, data.drag, data.sketch, data.nearHandle],
+    paint: (ctx, width, height, data, theme) => {
+      const lanes = layLanes(width, height);
+      drawDragged(ctx, lanes, data, theme);
+      drawSketch(ctx, lanes, data, theme);
+    },
+  },
+];

@@ -17,6 +17,7 @@ export function drawSketch(ctx: CanvasRenderingContext2D, lanes: Lanes, data: Sh
   if (data.sketch) drawOne(ctx, lanes, data, theme);
   ctx.restore();
   if (data.sketch?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.sketch);
+  if (data.sketch?.kind === "frame") drawFrame(ctx, theme, data.sketch);
 }
 
 /** A stretch of time that is marked, over the pitch and air lanes. */
@@ -35,6 +36,18 @@ function drawStretch(
   ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
   ctx.fillRect(x + width - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
   label(ctx, lanes, theme, `${(sketch.end_s - sketch.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
+}
+
+function drawFrame(
+  ctx: CanvasRenderingContext2D,
+  theme: Theme,
+  { x0, y0, x1, y1 }: { x0: number; y0: number; x1: number; y1: number },
+): void {
+  ctx.fillStyle = theme.selectWash;
+  ctx.fillRect(x0, y0, x1 - x0, y1 - y0);
+  ctx.strokeStyle = theme.select;
+  ctx.lineWidth = 1;
+  ctx.strokeRect(x0, y0, x1 - x0, y1 - y0);
 }
 
 function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {

@@ -54,32 +54,3 @@ export function notesIn(
     })
     .map((note) => note.id);
 }
-
-export interface Box {
-  left: number;
-  top: number;
-  width: number;
-  height: number;
-}
-
-/** Frames of both threads, and ten for every rail of another note, that a box would lie over. */
-export function coveredBy(
-  box: Box,
-  notes: NoteOut[],
-  noteId: string,
-  curves: Curves,
-  view: View,
-  lanes: Lanes,
-): number {
-  const corners = { x0: box.left, y0: box.top, x1: box.left + box.width, y1: box.top + box.height };
-  let covered = 10 * notesIn(corners, notes, view, lanes).filter((id) => id !== noteId).length;
-  const first = Math.max(0, Math.floor(xToTime(corners.x0, view, lanes) / curves.hop_s));
-  const last = Math.min(curves.sung.length - 1, Math.ceil(xToTime(corners.x1, view, lanes) / curves.hop_s));
-  for (let frame = first; frame <= last; frame++) {
-    for (const values of [curves.sung, curves.tuned]) {
-      const y = midiToY(values[frame]!, view, lanes);
-      if (y > corners.y0 && y < corners.y1) covered += 1;
-    }
-  }
-  return covered;
-}

@@ -1,33 +1,27 @@
 /** Curves as points or, when many frames share a pixel, as one bar a pixel column. */
 
+import { extremesIn } from "./extremes";
+
 export interface Column {
   x: number;
   top: number;
   bottom: number;
 }
 
-/** One lowest-to-highest bar per pixel column of `values` over frames [from, to); NaN frames are skipped. */
+/** One lowest-to-highest bar per pixel column of `values`, where `frameAt` gives the frame at a pixel's left edge. */
 export function columns(
   values: Float32Array,
-  from: number,
-  to: number,
-  xOf: (frame: number) => number,
+  [left, right]: [number, number],
+  frameAt: (x: number) => number,
   yOf: (value: number) => number,
 ): Column[] {
   const found: Column[] = [];
-  let current: Column | null = null;
-  for (let frame = from; frame < to; frame++) {
-    const value = values[frame]!;
-    if (Number.isNaN(value)) continue;
-    const x = Math.floor(xOf(frame));
-    const y = yOf(value);
-    if (current && current.x === x) {
-      current.top = Math.min(current.top, y);
-      current.bottom = Math.max(current.bottom, y);
-    } else {
-      current = { x, top: y, bottom: y };
-      found.push(current);
-    }
+  let from = Math.max(0, Math.ceil(frameAt(left)));
+  for (let x = left; x < right && from < values.length; x++) {
+    const to = Math.min(values.length, Math.max(from, Math.ceil(frameAt(x + 1))));
+    const [low, high] = extremesIn(values, from, to);
+    if (!Number.isNaN(low)) found.push({ x, top: yOf(high), bottom: yOf(low) });
+    from = to;
   }
   return found;
 }

@@ -1,44 +1,30 @@
-/** What a pointer does in the air lane: an event's level or edge is taken, beside one a stretch of time is marked. */
+/** What lies under the pointer in the air lane, and what a press there takes hold of. */
 
-import { store, timesNow } from "../document/store";
-import { sourceToSong } from "../document/times";
+import { store } from "../document/store";
 import { airAt, type AirHit } from "../geometry/air";
-import { layLanes } from "../geometry/viewport";
-import type { LaneDrag } from "../pointing/shape_level";
+import type { At } from "../gestures/gesture";
+import type { LaneDrag } from "../gestures/drag_in_lane";
 import { selectAir } from "./air";
-import { pointerPlace } from "./splitting";
 
 /** The event or event edge under a point. */
-export function airUnder(x: number, y: number, width: number, height: number): AirHit | null {
-  const { content, view } = store.getState();
-  const lanes = layLanes(width, height);
+export function airUnder({ x, y, view, lanes }: At): AirHit | null {
+  const { content } = store.getState();
   if (!content || y < lanes.air.top || y >= lanes.level.top) return null;
   return airAt(x, content.air, view, lanes);
 }
 
 /** A press in the air lane: on an event its level or edge is taken, beside one a stretch of time. */
-export function beginInAir(event: PointerEvent, hit: AirHit | null, time_s: number, y: number): LaneDrag | null {
-  const { airSelection } = store.getState();
+export function beginInAir(at: At): LaneDrag | null {
+  const hit = airUnder(at);
   if (!hit) {
     store.setState({ selection: new Set(), airSelection: new Set(), sketch: null });
-    return { kind: "stretch", from_s: time_s };
+    return { kind: "stretch", from_s: at.time_s };
   }
-  if (event.shiftKey) {
+  if (at.adding) {
     selectAir([hit.event], { add: true });
     return null;
   }
-  if (!airSelection.has(hit.event.id)) selectAir([hit.event]);
+  if (!store.getState().airSelection.has(hit.event.id)) selectAir([hit.event]);
   if (hit.side) return { kind: "air_edge", event: hit.event, side: hit.side };
-  return { kind: "level", of: "air", ids: [...store.getState().airSelection], fromY: y, moved: false };
-}
-
-/** A press without a drag: on one of several chosen events it chooses that one, on nothing it places the cursor. */
-export function releaseInAir(drag: LaneDrag, event: PointerEvent): void {
-  const { content, airSelection, playing } = store.getState();
-  if (drag.kind === "level" && drag.of === "air" && airSelection.size > 1 && !event.shiftKey) {
-    const pressed = content?.air.filter((a) => pointerPlace.time_s >= a.start_s && pointerPlace.time_s <= a.end_s);
-    if (pressed?.length) selectAir(pressed);
-  }
-  if (drag.kind === "stretch" && !playing)
-    store.setState({ cursor_s: Math.max(0, sourceToSong(drag.from_s, timesNow())) });
+  return { kind: "level", of: "air", ids: [...store.getState().airSelection], fromY: at.y, moved: false };
 }

@@ -15,30 +15,42 @@ import { report, say } from "./report";
 
 const MOST_RANGES = 4;
 
-/** Lay the curves of frame ranges at a moment into `curves`. */
-export async function loadRanges(
+/** A stretch of the curves that edits change. */
+interface CurvePiece extends EditedCurves {
+  first: number;
+}
+
+/** The curves of frame ranges at a moment. */
+export async function loadPieces(
   trackId: string,
   at: At,
   ranges: readonly { first: number; last: number }[],
-  curves: EditedCurves,
-): Promise<void> {
-  await Promise.all(
+): Promise<CurvePiece[]> {
+  return Promise.all(
     fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => {
       const answer = await api.tunedCurve(trackId, at, first, last);
       const n = answer.byteLength / 12;
-      curves.tuned.set(new Float32Array(answer, 0, n), first);
-      curves.levelChange.set(new Float32Array(answer, 4 * n, n), first);
-      curves.sung.set(new Float32Array(answer, 8 * n, n), first);
+      const part = (i: number): Float32Array => new Float32Array(answer, 4 * n * i, n);
+      return { first, tuned: part(0), levelChange: part(1), sung: part(2) };
     }),
   );
 }
 
+/** Copies of curves with pieces laid in; an array that is on screen is never written to. */
+export function withPieces(curves: EditedCurves, pieces: readonly CurvePiece[]): EditedCurves {
+  const laid = (name: keyof EditedCurves): Float32Array => {
+    const whole = curves[name].slice();
+    for (const piece of pieces) whole.set(piece[name], piece.first);
+    return whole;
+  };
+  return { tuned: laid("tuned"), levelChange: laid("levelChange"), sung: laid("sung") };
+}
+
 /** All curves that edits change, at a moment. */
 export async function editedCurves(trackId: string, at: At, frames: number): Promise<EditedCurves> {
-  const empty = (): Float32Array => new Float32Array(frames);
-  const curves = { tuned: empty(), levelChange: empty(), sung: empty() };
-  if (frames > 0) await loadRanges(trackId, at, [{ first: 0, last: frames }], curves);
-  return curves;
+  const empty = new Float32Array(frames);
+  const pieces = frames > 0 ? await loadPieces(trackId, at, [{ first: 0, last: frames }]) : [];
+  return pieces[0] ?? { tuned: empty, levelChange: empty, sung: empty };
 }
 
 async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
@@ -125,8 +137,10 @@ async function take(answer: EditOut): Promise<void> {
     keepSelections((id) => !gone.has(id));
   }
   if (answer.curves.length === 0) return;
-  await loadRanges(answer.track_id, { step: version.head_id }, answer.curves, curves);
-  if (store.getState().curves === curves) store.setState({ curves: { ...curves } });
+  const pieces = await loadPieces(answer.track_id, { step: version.head_id }, answer.curves);
+  const { content: now, curves: shown } = store.getState();
+  if (shown && now?.track_id === answer.track_id)
+    store.setState({ curves: { ...shown, ...withPieces(shown, pieces) } });
 }
 
 let last: Promise<unknown> = Promise.resolve();

@@ -5,7 +5,7 @@ import { withDelta } from "../document/delta";
 import type { Operation } from "../document/model";
 import type { PreviewOut } from "../document/schema";
 import { store } from "../document/store";
-import { edit, loadRanges } from "./editing";
+import { edit, loadPieces, withPieces } from "./editing";
 import { listenTo, previewName, transport } from "./playing";
 import { report } from "./report";
 
@@ -19,8 +19,8 @@ export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
   let answer: PreviewOut | null = null;
   const fine = await report(async () => {
     const tried = await api.preview(content.track_id, content.step_id, operation);
-    const own = { sung: curves.sung.slice(), tuned: curves.tuned.slice(), levelChange: curves.levelChange.slice() };
-    await loadRanges(content.track_id, { preview: tried.preview_id }, tried.curves, own);
+    const pieces = await loadPieces(content.track_id, { preview: tried.preview_id }, tried.curves);
+    const own = withPieces(curves, pieces);
     if (mine !== turn) return;
     answer = tried;
     const { notes, air, gaps } = withDelta(content, tried, content);

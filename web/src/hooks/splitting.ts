@@ -3,7 +3,6 @@
 import { api } from "../api/client";
 import { store, timesNow } from "../document/store";
 import { songToSource } from "../document/times";
-import { sketchOperation } from "../pointing/shape_note";
 import { edit, selectedNotes } from "./editing";
 import { report, say } from "./report";
 
@@ -44,8 +43,8 @@ function hasNote(time_s: number): boolean {
 export async function takeSplit(): Promise<void> {
   const { sketch } = store.getState();
   if (sketch?.kind !== "split") return;
-  const operation = sketchOperation(sketch, { follow: true });
+  const { note_id, at_s } = sketch.proposal;
   asked += 1;
   store.setState({ sketch: null });
-  if (operation) await edit(operation);
+  await edit({ type: "split", note_id, at_s, exact: true });
 }

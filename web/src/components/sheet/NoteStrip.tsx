@@ -4,7 +4,7 @@ import styled from "styled-components";
 import type { NoteOut } from "../../document/model";
 import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../../document/values";
 import { setValue } from "../../hooks/editing";
-import { useNotePlace } from "../../hooks/useSheet";
+import { useNotePlace } from "../../hooks/note_place";
 import { useEditor } from "../../hooks/useStore";
 
 const Strip = styled.div`

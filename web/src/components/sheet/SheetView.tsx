@@ -4,7 +4,8 @@ import type { AirOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats } from "../../document/pitch_names";
 import { selectedAir } from "../../hooks/air";
 import { selectedNotes } from "../../hooks/editing";
-import { useOverviewCanvas, usePlayhead, useSheetCanvas } from "../../hooks/useSheet";
+import { usePlayhead } from "../../hooks/playhead";
+import { useOverviewLayers, useSheetLayers } from "../../hooks/useSheet";
 import { useEditor } from "../../hooks/useStore";
 import { centreViewAt } from "../../hooks/view";
 import { NoteStrip } from "./NoteStrip";
@@ -25,12 +26,6 @@ const Frame = styled.div`
   }
   &:focus-within {
     box-shadow: inset 0 0 0 2px var(--select);
-  }
-  & .marquee {
-    position: absolute;
-    border: 1px solid var(--select);
-    background: var(--select-wash);
-    pointer-events: none;
   }
   & .playhead {
     position: absolute;
@@ -58,22 +53,17 @@ const Strip = styled.div`
 `;
 
 export function Overview() {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useOverviewCanvas(canvas);
+  const frame = useRef<HTMLDivElement>(null);
+  useOverviewLayers(frame);
   const jump = (event: React.PointerEvent): void => {
     if (event.buttons !== 1) return;
     const box = event.currentTarget.getBoundingClientRect();
     centreViewAt((event.clientX - box.left) / box.width);
   };
   return (
-    <Strip>
-      <canvas
-        ref={canvas}
-        onPointerDown={jump}
-        onPointerMove={jump}
-        role="img"
-        aria-label="Overview of the whole track"
-      />
+    <Strip ref={frame}>
+      <canvas aria-hidden="true" />
+      <canvas onPointerDown={jump} onPointerMove={jump} role="img" aria-label="Overview of the whole track" />
     </Strip>
   );
 }
@@ -86,9 +76,9 @@ function spokenAir(air: AirOut[]): string {
 }
 
 export function SheetView() {
-  const canvas = useRef<HTMLCanvasElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const line = useRef<HTMLDivElement>(null);
-  useSheetCanvas(canvas);
+  useSheetLayers(frame);
   usePlayhead(line);
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);
@@ -105,9 +95,11 @@ export function SheetView() {
           ? `${count} notes selected`
           : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${first.flags.join("; ") || "no flags"}`;
   return (
-    <Frame>
+    <Frame ref={frame}>
+      <canvas aria-hidden="true" />
+      <canvas aria-hidden="true" />
+      <canvas aria-hidden="true" />
       <canvas
-        ref={canvas}
         tabIndex={0}
         role="application"
         aria-label={`Sheet; ${spoken}. Arrow keys choose and move notes; the notes table holds the same.`}

@@ -3,6 +3,7 @@ import styled from "styled-components";
 import type { Listening } from "../../document/model";
 import { barText, secondsText } from "../../document/time_text";
 import { store } from "../../document/store";
+import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
 import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../../hooks/playing";
 import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
@@ -66,17 +67,20 @@ function useListening(): readonly (readonly [Listening, string])[] {
 function Clock() {
   const text = useRef<HTMLDivElement>(null);
   useEffect(() => {
-    let frame = 0;
     const show = (): void => {
-      frame = requestAnimationFrame(show);
       const { song, playing, cursor_s } = store.getState();
       if (!song || !text.current) return;
       const at = playing ? transport.position : cursor_s;
       text.current.firstChild!.textContent = `bar ${barText(at, song)}`;
       text.current.lastChild!.textContent = secondsText(at);
+      if (playing) requestPaint(show);
     };
-    frame = requestAnimationFrame(show);
-    return () => cancelAnimationFrame(frame);
+    const stop = store.subscribe(() => requestPaint(show));
+    requestPaint(show);
+    return () => {
+      stop();
+      cancelPaint(show);
+    };
   }, []);
   return (
     <div className="clock" ref={text} aria-label="Position">

@@ -1,7 +1,7 @@
 /** Dragging levels in the air and level lanes, edges of air, and stretches of time. */
 
 import type { AirOut, Sketch, Operation } from "../document/model";
-import type { Grain } from "./drag_note";
+import type { At, Ending, Gesture, Grain } from "./gesture";
 
 const DB_PER_PIXEL = 0.5;
 const FINE_DB_PER_PIXEL = 0.1;
@@ -14,7 +14,7 @@ export type LaneDrag =
   | { kind: "stretch"; from_s: number };
 
 /** What a drag in a lane shows at a place; null while it has not begun to move. */
-export function laneSketch(drag: LaneDrag, at: { time_s: number; y: number; grain: Grain }): Sketch | null {
+export function laneSketch(drag: LaneDrag, at: Pick<At, "time_s" | "y" | "grain">): Sketch | null {
   switch (drag.kind) {
     case "level": {
       const up = drag.fromY - at.y;
@@ -47,4 +47,25 @@ export function laneOperation(sketch: Sketch): Operation | null {
   if (sketch.kind === "air_edge")
     return { type: "move_air_edge", air_id: sketch.airId, side: sketch.side, at_s: sketch.at_s };
   return null;
+}
+
+/** A press in the air or level lane; `pressed` are the events under it, which a press alone chooses. */
+export function laneGesture(drag: LaneDrag, pressed: readonly string[], playing: boolean): Gesture {
+  let sketch: Sketch | null = null;
+  const pressOnly = (at: At): Ending => {
+    if (drag.kind === "stretch") return playing ? {} : { cursor_s: Math.max(0, at.song_s) };
+    const chooses =
+      drag.kind === "level" && drag.of === "air" && drag.ids.length > 1 && !at.adding && pressed.length > 0;
+    return chooses ? { airSelection: new Set(pressed) } : {};
+  };
+  return {
+    move(at) {
+      sketch = laneSketch(drag, at);
+      return { sketch };
+    },
+    end(at) {
+      if (!sketch) return pressOnly(at);
+      return sketch.kind === "stretch" ? { sketch: { ...sketch, done: true } } : { operation: laneOperation(sketch) };
+    },
+  };
 }

@@ -3,6 +3,7 @@
 import { type DragPreview, type NoteOut, type Operation, pitchHeld } from "../document/model";
 import { type KeyLike, pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
+import type { Gesture, Grain } from "./gesture";
 
 const SLACK_PX = 3;
 
@@ -18,9 +19,6 @@ export interface NoteDrag {
 export function beginDrag(note: NoteOut, noteIds: string[], y: number, semitonesPerPixel: number): NoteDrag {
   return { note, noteIds, fromY: y, perPixel: -semitonesPerPixel, moved: false };
 }
-
-/** How finely a drag moves: by single cents without rounding, by octaves, or by the note's own rounding. */
-export type Grain = "fine" | "coarse" | "own";
 
 /** The preview at a pointer height. */
 export function dragTo(drag: NoteDrag, y: number, key: KeyLike, grain: Grain): DragPreview | null {
@@ -50,4 +48,21 @@ export function dragOperation(drag: NoteDrag, preview: DragPreview): Operation {
     return { type: "set", note_ids: drag.noteIds, values: { target_midi: preview.line } };
   }
   return { type: "move", note_ids: drag.noteIds, cents: 100 * preview.semitones };
+}
+
+/** A press on a note: a drag moves the target of all chosen ones, a press alone chooses; `leaves` takes it out again. */
+export function noteGesture(drag: NoteDrag, key: KeyLike, chosen: ReadonlySet<string>, leaves: boolean): Gesture {
+  let shown: DragPreview | null = null;
+  return {
+    move(at) {
+      shown = dragTo(drag, at.y, key, at.grain);
+      return { drag: shown };
+    },
+    end(at) {
+      if (shown) return { operation: dragOperation(drag, shown) };
+      if (drag.moved) return {};
+      if (leaves) return { selection: new Set([...chosen].filter((id) => id !== drag.note.id)) };
+      return chosen.size > 1 && !at.adding ? { selection: new Set([drag.note.id]) } : {};
+    },
+  };
 }

@@ -1,0 +1,176 @@
+"""Gestures table by table: where the pointer goes, what is shown meanwhile, and what is asked for at the end."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.web.modules import ModuleCase
+
+VIEW = {"start_s": 0, "end_s": 10, "times": {"offset_s": 0, "source_s": [], "track_s": []}, "low": 50, "high": 70}
+KEY = {"tonic": 0, "scale": "major", "classes": [0, 2, 4, 5, 7, 9, 11], "reference_hz": 440}
+PLAY = """async ([module, begin, given, places]) => {
+  const gesture = (await import(`/${module}.js`))[begin](...given);
+  const shown = places.map((at) => gesture.move(at));
+  return { shown: shown.at(-1) ?? null, ending: gesture.end(places.at(-1) ?? {}) };
+}"""
+
+
+def note(name: str = "n1", start_s: float = 1.0, end_s: float = 2.0, midi: float = 60.3, **gesture: Any) -> dict:
+    """A note as the server sends it, as far as gestures look at it."""
+    asked = {"pull": 1, "rounding": "scale", "glide_ms": 60, "glide_bend": 0, **gesture}
+    return {"id": name, "start_s": start_s, "end_s": end_s, "centre_midi": midi, "target_midi": round(midi),
+            "gesture": asked}  # fmt: skip
+
+
+def at(x: float = 0, y: float = 0, time_s: float = 0, **held: Any) -> dict:
+    """A place of the pointer."""
+    place = {"x": x, "y": y, "time_s": time_s, "song_s": time_s, "midi": 60, "grain": "own", "alone": False,
+             "adding": False}  # fmt: skip
+    return {**place, **held}
+
+
+class GestureCase(ModuleCase):
+    def play(self, module: str, begin: str, given: list[Any], places: list[dict]) -> dict:
+        """Begin a gesture, go to every place, and let go at the last."""
+        return self.page.evaluate(PLAY, [module, begin, given, places])
+
+
+class NoteTest(GestureCase):
+    def drag(self, ids: list[str], y: float, *, leaves: bool = False, **held: Any) -> dict:
+        drag = {"note": note(), "noteIds": ids, "fromY": 100, "perPixel": -0.1, "moved": False}
+        script = PLAY.replace("[begin](...given)", "[begin](given[0], given[1], new Set(given[2]), given[3])")
+        script = script.replace("return {", "const plain = gesture.end(places.at(-1)); return {").replace(
+            "ending: gesture.end(places.at(-1) ?? {})",
+            "ending: { ...plain, selection: plain.selection ? [...plain.selection] : undefined }",
+        )
+        return self.page.evaluate(script, ["drag_note", "noteGesture", [drag, KEY, ids, leaves], [at(y=y, **held)]])
+
+    def test_where_a_drag_ends(self) -> None:
+        for y, grain, target in ((80, "own", 62), (103, "own", 60), (90, "fine", 61.0), (91, "fine", 60.9),
+                                 (0, "coarse", 72), (60, "coarse", 60), (220, "coarse", 48)):  # fmt: skip
+            with self.subTest(y=y, grain=grain):
+                ended = self.drag(["n1"], y, grain=grain)["ending"]["operation"]
+                self.assertEqual((ended["type"], ended["note_ids"]), ("set", ["n1"]))
+                self.assertAlmostEqual(ended["values"]["target_midi"], target)
+
+    def test_several_move_together(self) -> None:
+        ended = self.drag(["n1", "n2"], 80)["ending"]["operation"]
+        self.assertEqual((ended["type"], ended["note_ids"]), ("move", ["n1", "n2"]))
+        self.assertAlmostEqual(ended["cents"], 200)
+
+    def test_a_press_alone_chooses(self) -> None:
+        for ids, leaves, adding, selection in ((["n1"], False, False, None), (["n1", "n2"], False, False, ["n1"]),
+                                               (["n1", "n2"], True, True, ["n2"]), (["n1", "n2"], False, True, None)):  # fmt: skip
+            with self.subTest(ids=ids, leaves=leaves, adding=adding):
+                ended = self.drag(ids, 101, leaves=leaves, adding=adding)["ending"]
+                self.assertIsNone(ended.get("operation"))
+                self.assertEqual(ended.get("selection"), selection)
+
+
+class HandleTest(GestureCase):
+    def test_edges_leave_the_note_a_length(self) -> None:
+        for side, time_s, wanted in (("start", 0.7, 0.7), ("start", 5.0, 1.96), ("end", 2.4, 2.4), ("end", 0.0, 1.04),
+                                     ("start", -3.0, 0.0)):  # fmt: skip
+            for alone in (False, True):
+                with self.subTest(side=side, time_s=time_s, alone=alone):
+                    given = [side, note(), {"x": 0, "y": 0}]
+                    done = self.play("drag_handle", "handleGesture", given, [at(time_s=time_s, alone=alone)])
+                    operation = done["ending"]["operation"]
+                    self.assertEqual((operation["type"], operation["side"]), ("move_edge", side))
+                    self.assertEqual(operation["follow"], not alone)
+                    self.assertAlmostEqual(operation["at_s"], wanted)
+
+    def test_glides(self) -> None:
+        for dx, dy, ms, bend in ((0, 0, 60, 0), (20, 0, 100, 0), (-90, 0, 0, 0), (900, 0, 500, 0), (0, 30, 60, -0.5),
+                                 (0, -90, 60, 1), (0, 3, 60, 0)):  # fmt: skip
+            given = ["glide", note(), {"x": 10, "y": 10}]
+            done = self.play("drag_handle", "handleGesture", given, [at(10 + dx, 10 + dy)])
+            with self.subTest(dx=dx, dy=dy):
+                self.assertEqual(done["ending"]["operation"]["values"], {"glide_ms": ms, "glide_bend": bend})
+
+    def test_a_press_alone_asks_for_nothing(self) -> None:
+        self.assertEqual(self.play("drag_handle", "handleGesture", ["end", note(), {"x": 0, "y": 0}], []),
+                         {"shown": None, "ending": {"operation": None}})  # fmt: skip
+
+
+class LaneTest(GestureCase):
+    LEVEL = {"kind": "level", "of": "note", "ids": ["n1"], "fromY": 100, "moved": False}
+
+    def test_levels(self) -> None:
+        for y, grain, db in ((90, "own", 5), (90, "fine", 1), (90, "coarse", 6), (110, "own", -5), (96, "coarse", 3),
+                             (101, "own", None)):  # fmt: skip
+            with self.subTest(y=y, grain=grain):
+                done = self.play("drag_in_lane", "laneGesture", [self.LEVEL, [], False], [at(y=y, grain=grain)])
+                operation = done["ending"].get("operation")
+                self.assertEqual(operation and operation["values"]["level_db"], db)
+
+    def test_air_edges_and_levels(self) -> None:
+        event = {"id": "a1", "start_s": 1.0, "end_s": 1.2}
+        for side, time_s, wanted in (("start", 0.9, 0.9), ("start", 3.0, 1.185), ("end", 0.5, 1.015), ("end", 1.5, 1.5)):
+            drag = {"kind": "air_edge", "event": event, "side": side}
+            done = self.play("drag_in_lane", "laneGesture", [drag, ["a1"], False], [at(time_s=time_s)])
+            with self.subTest(side=side, time_s=time_s):
+                self.assertEqual(done["ending"]["operation"]["type"], "move_air_edge")
+                self.assertAlmostEqual(done["ending"]["operation"]["at_s"], wanted)
+        drag = {**self.LEVEL, "of": "air", "ids": ["a1"]}
+        done = self.play("drag_in_lane", "laneGesture", [drag, ["a1"], False], [at(y=106)])
+        self.assertEqual(done["ending"]["operation"], {"type": "nudge_air", "air_ids": ["a1"], "by_db": -3})
+
+    def test_stretches_stay_marked_and_a_press_places_the_cursor(self) -> None:
+        for to, playing, ending in (
+            (4.0, False, {"sketch": {"kind": "stretch", "start_s": 3.0, "end_s": 4.0, "done": True}}),
+            (2.0, False, {"sketch": {"kind": "stretch", "start_s": 2.0, "end_s": 3.0, "done": True}}),
+            (3.01, False, {"cursor_s": 3.01}),
+            (3.01, True, {}),
+        ):
+            drag = {"kind": "stretch", "from_s": 3.0}
+            with self.subTest(to=to, playing=playing):
+                done = self.play("drag_in_lane", "laneGesture", [drag, [], playing], [at(time_s=to)])
+                self.assertEqual(done["ending"], ending)
+
+
+class DrawTest(GestureCase):
+    def drawn(self, times: list[float], **held: Any) -> Any:
+        places = [at(time_s=time_s, **{"midi": 60 + time_s, **held}) for time_s in times]
+        done = self.play("draw_line", "lineGesture", [{"time_s": 1.0, "midi": 61.0}], places)
+        return done["ending"]["operation"]
+
+    def test_lines(self) -> None:
+        for times, held, wanted in (
+            ([1.1, 1.2], {}, [1.0, 1.1, 1.2]),
+            ([1.1, 1.2, 1.15], {}, [1.0, 1.1, 1.15]),  # going back rubs out
+            ([1.1, 1.2, 1.3], {"alone": True}, [1.0, 1.3]),  # straight
+            ([1.1, 1.1004, 1.102], {}, [1.0, 1.102]),  # the later of two that are too near
+            ([0.5], {}, None),
+        ):
+            with self.subTest(times=times, **held):
+                operation = self.drawn(times, **held)
+                self.assertEqual(operation and [round(time, 3) for time, _ in operation["points"]], wanted)
+        self.assertEqual([self.drawn([1.2], adding=adding)["keep_fine"] for adding in (False, True)], [False, True])
+
+    def test_rubbing_out_goes_both_ways(self) -> None:
+        for to, span in ((3.0, (2.0, 3.0)), (1.0, (1.0, 2.0))):
+            operation = self.play("rub_out", "rubGesture", [2.0], [at(time_s=to)])["ending"]["operation"]
+            self.assertEqual((operation["type"], operation["start_s"], operation["end_s"]), ("rub_out", *span))
+
+    def test_the_cursor_never_goes_before_the_song(self) -> None:
+        for song_s, cursor in ((3.5, 3.5), (-2.0, 0)):
+            done = self.play("place_cursor", "cursorGesture", [], [at(song_s=song_s)])
+            self.assertEqual(done, {"shown": {"cursor_s": cursor}, "ending": {}})
+
+
+class FrameTest(GestureCase):
+    def test_a_frame_chooses_what_it_touches(self) -> None:
+        lanes = self.call("viewport", "layLanes", 1000, 700)
+        notes = [note(f"n{i}", i, i + 0.8, 58.0 + i) for i in range(6)]
+        x = [self.call("viewport", "timeToX", time_s, VIEW, lanes) for time_s in (1.1, 3.5)]
+        y = [self.call("viewport", "midiToY", midi, VIEW, lanes) for midi in (70, 50)]
+        script = PLAY.replace("[begin](...given)", "[begin](given[0], given[1], new Set(given[2]))")
+        script = script.replace("shown.at(-1)", "[...shown.at(-1).selection]")
+        for before, to_y, wanted in (([], y[1], ["n1", "n2", "n3"]), (["n5"], y[1], ["n5", "n1", "n2", "n3"]),
+                                     ([], y[0] + 1, [])):  # fmt: skip
+            places = [at(x[1], to_y, view=VIEW, lanes=lanes)]
+            given = [{"x": x[0], "y": y[0]}, notes, before]
+            with self.subTest(before=before, to_y=to_y):
+                done = self.page.evaluate(script, ["choose_notes", "frameGesture", given, places])
+                self.assertEqual(done["shown"], wanted)

@@ -1,0 +1,76 @@
+/** Room for a small panel beside a note. */
+
+import type { Curves, NoteOut, View } from "../document/model";
+import { notesIn } from "./hit_test";
+import { type Lanes, midiToY, timeToX, xToTime } from "./viewport";
+
+export interface Size {
+  width: number;
+  height: number;
+}
+
+export interface Place {
+  left: number;
+  top: number;
+}
+
+const ASIDE = 14;
+const ABOVE = 56; // the note's name and its handles stand within
+const [STEP_X, STEP_Y] = [36, 24];
+const PIXELS_A_SAMPLE = 3;
+const OF_A_RAIL = 12; // what covering a rail counts, in samples of a thread
+const OF_A_PIXEL = 0.02; // what a pixel of distance counts
+
+/** The place inside the pitch lane that covers least, and of those the nearest to the note. */
+export function freePlace(
+  note: NoteOut,
+  size: Size,
+  notes: NoteOut[],
+  curves: Curves,
+  view: View,
+  lanes: Lanes,
+): Place {
+  const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
+  const heights = [note.target_midi, note.centre_midi].map((midi) => midiToY(midi, view, lanes));
+  const [high, low] = [Math.min(...heights), Math.max(...heights)];
+  const [least, most] = [lanes.gutter + 4, lanes.width - size.width - 4];
+  const inside = (x: number): number => Math.min(Math.max(x, least), most);
+  const near = [middle - size.width / 2, timeToX(note.end_s, view, lanes) + ASIDE,
+    timeToX(note.start_s, view, lanes) - size.width - ASIDE]; // prettier-ignore
+  const lefts = new Set([...near.map(inside), ...steps(least, most, STEP_X)]);
+  const bottom = lanes.air.top - size.height - 4;
+  const tops = [low + ABOVE, high - ABOVE - size.height, ...steps(lanes.ruler + 4, bottom, STEP_Y)];
+  let best = { left: inside(near[0]!), top: lanes.ruler + 4, cost: Infinity };
+  for (const left of lefts) {
+    for (const top of tops) {
+      if (top <= lanes.ruler || top > bottom) continue;
+      const away = Math.hypot(left + size.width / 2 - middle, top + size.height / 2 - (high + low) / 2);
+      if (away * OF_A_PIXEL >= best.cost) continue;
+      const cost = away * OF_A_PIXEL + covered({ left, top }, size, notes, curves, view, lanes);
+      if (cost < best.cost) best = { left, top, cost };
+    }
+  }
+  return best;
+}
+
+function steps(from: number, to: number, step: number): number[] {
+  const count = Math.max(0, Math.floor((to - from) / step));
+  return Array.from({ length: count + 1 }, (_, i) => from + i * step);
+}
+
+/** Samples of both threads, and rails, that a box would lie over. */
+export function covered(at: Place, size: Size, notes: NoteOut[], curves: Curves, view: View, lanes: Lanes): number {
+  const corners = { x0: at.left, y0: at.top, x1: at.left + size.width, y1: at.top + size.height };
+  let found = OF_A_RAIL * notesIn(corners, notes, view, lanes).length;
+  const frame = (x: number): number => Math.round(xToTime(x, view, lanes) / curves.hop_s);
+  const first = Math.max(0, frame(corners.x0));
+  const last = Math.min(curves.sung.length - 1, frame(corners.x1));
+  const step = Math.max(1, Math.round(((last - first) * PIXELS_A_SAMPLE) / size.width));
+  for (let i = first; i <= last; i += step) {
+    for (const values of [curves.sung, curves.tuned]) {
+      const y = midiToY(values[i]!, view, lanes);
+      if (y > corners.y0 && y < corners.y1) found += 1;
+    }
+  }
+  return found;
+}

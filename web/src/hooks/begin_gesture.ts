@@ -1,0 +1,77 @@
+/** Which gesture a press on the sheet begins. */
+
+import type { NoteOut } from "../document/model";
+import { store } from "../document/store";
+import { levelNoteAt } from "../geometry/air";
+import { type Handle, handleAt, handlesOf } from "../geometry/handles";
+import { noteAt } from "../geometry/hit_test";
+import { frameGesture } from "../gestures/choose_notes";
+import { handleGesture } from "../gestures/drag_handle";
+import { laneGesture } from "../gestures/drag_in_lane";
+import { beginDrag, noteGesture } from "../gestures/drag_note";
+import { lineGesture } from "../gestures/draw_line";
+import type { At, Gesture } from "../gestures/gesture";
+import { cursorGesture } from "../gestures/place_cursor";
+import { rubGesture } from "../gestures/rub_out";
+import { airUnder, beginInAir } from "./air_pointer";
+import { select } from "./editing";
+
+export function noteUnder({ x, y, view, lanes }: At): NoteOut | null {
+  const { content, curves } = store.getState();
+  if (!content || !curves) return null;
+  if (y >= lanes.level.top) return levelNoteAt(x, content.notes, view, lanes);
+  if (y >= lanes.air.top) return null;
+  return noteAt(x, y, content.notes, curves, view, lanes);
+}
+
+/** The handle of the selected note under a point. */
+export function handleUnder({ x, y, view, lanes }: At): { handle: Handle; note: NoteOut } | null {
+  const { content, selection } = store.getState();
+  if (!content || selection.size !== 1) return null;
+  const note = content.notes.find((candidate) => selection.has(candidate.id));
+  if (!note) return null;
+  const handle = handleAt(x, y, handlesOf(note, content.notes, view, lanes));
+  return handle ? { handle, note } : null;
+}
+
+/** The gesture of a press; null when the press alone was all. */
+export function beginGesture(at: At): Gesture | null {
+  const { tool } = store.getState();
+  const { y, lanes } = at;
+  if (y < lanes.ruler) return cursorGesture();
+  const inPitch = y < lanes.air.top;
+  if (inPitch && tool === "draw") return lineGesture(at);
+  if (inPitch && tool === "rub") return rubGesture(at.time_s);
+  const held = inPitch ? handleUnder(at) : null;
+  if (held) return handleGesture(held.handle.kind, held.note, at);
+  if (!inPitch && y < lanes.level.top) return inAir(at);
+  const note = noteUnder(at);
+  return note ? onNote(note, at, inPitch) : besideNotes(at);
+}
+
+function inAir(at: At): Gesture | null {
+  const drag = beginInAir(at);
+  const pressed = airUnder(at);
+  return drag && laneGesture(drag, pressed ? [pressed.event.id] : [], store.getState().playing);
+}
+
+function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
+  const { selection, song } = store.getState();
+  const leaves = at.adding && selection.has(note.id);
+  if (at.adding && !leaves) select([note], { add: true });
+  else if (!selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
+  const chosen = store.getState().selection;
+  const ids = [...chosen];
+  if (!inPitch) return laneGesture({ kind: "level", of: "note", ids, fromY: at.y, moved: false }, [], false);
+  const perPixel = (at.view.high - at.view.low) / at.lanes.pitch.height;
+  return song && noteGesture(beginDrag(note, ids, at.y, perPixel), song, chosen, leaves);
+}
+
+/** Beside all notes a frame is drawn, and the cursor goes there. */
+function besideNotes(at: At): Gesture | null {
+  const { selection, playing, content } = store.getState();
+  const before = at.adding ? selection : new Set<string>();
+  store.setState({ selection: before, airSelection: new Set() });
+  if (!at.adding && !playing) store.setState({ cursor_s: Math.max(0, at.song_s) });
+  return content && frameGesture(at, content.notes, before);
+}
