@@ -16,6 +16,7 @@ from typing import TypeVar
 
 PATIENCE_S = int(os.environ.get("GLASS_THREAD_PATIENCE_MS", "180000")) / 1000  # a slow machine is no failure
 START_S = 600  # the sound engine may have to be compiled first
+FRONT_END = Path(__file__).parent.parent / ".cache" / "web_for_tests"
 Found = TypeVar("Found")
 
 
@@ -52,7 +53,7 @@ class Application:
     def launch(self, *settings: str, stderr: int | None = None) -> subprocess.Popen[bytes]:
         """Start it without waiting."""
         command = [sys.executable, "-m", "glass_thread", self.verb, "--port", str(self.port),
-                   "--data", str(self.folder), *settings]  # fmt: skip
+                   "--data", str(self.folder), "--front-end", str(FRONT_END), *settings]  # fmt: skip
         self.process = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=stderr, start_new_session=True)
         return self.process
 

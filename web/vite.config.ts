@@ -1,7 +1,12 @@
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 
-export default defineConfig({
+export default defineConfig(({ mode }) => ({
   plugins: [react()],
-  build: { outDir: "../src/glass_thread/web", emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 1500 },
-});
+  build: {
+    outDir: mode === "test" ? "../.cache/web_for_tests" : "../src/glass_thread/web",
+    emptyOutDir: true,
+    assetsInlineLimit: 0,
+    chunkSizeWarningLimit: 1500,
+  },
+}));

@@ -8,14 +8,36 @@ import unittest
 from functools import lru_cache
 from pathlib import Path
 
-from playwright.sync_api import ConsoleMessage, Page, sync_playwright
+from playwright.sync_api import ConsoleMessage, Page
 
-from tests.application import PATIENCE_S, Application
+from tests.application import PATIENCE_S, Application, until
+from tests.browser.chromium import chromium
 
-CHROMIUM = "/usr/bin/chromium"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--autoplay-policy=user-gesture-required"]  # fmt: skip
 PATIENCE_MS = 1000 * PATIENCE_S
+# Counts what the page is about: requests that are not answered yet, and the last time it asked for a frame or a timer.
+REST = """(() => {
+  const about = { open: 0, last: performance.now() };
+  const stir = () => { about.last = performance.now(); };
+  const fetched = window.fetch.bind(window);
+  window.fetch = async (...given) => {
+    about.open += 1;
+    try { return await fetched(...given); } finally { about.open -= 1; stir(); }
+  };
+  const framed = window.requestAnimationFrame.bind(window);
+  window.requestAnimationFrame = (paint) => { stir(); return framed((t) => { stir(); paint(t); }); };
+  const timed = window.setTimeout.bind(window);
+  window.setTimeout = (run, ms, ...rest) => {
+    if (ms > 1000) return timed(run, ms, ...rest);
+    about.open += 1;
+    const id = timed(() => { if (pending.delete(id)) about.open -= 1; stir(); run(...rest); }, ms);
+    pending.add(id);
+    return id;
+  };
+  const pending = new Set();
+  const cleared = window.clearTimeout.bind(window);
+  window.clearTimeout = (id) => { if (pending.delete(id)) about.open -= 1; cleared(id); };
+  window.atRest = () => about.open <= 0 && performance.now() - about.last > 60;
+})()"""
 
 
 @lru_cache(maxsize=1)
@@ -40,18 +62,15 @@ class BrowserCase(unittest.TestCase):
         cls.application = Application(cls.folder / "data")
         cls.application.start()
         cls.addClassCleanup(cls.application.kill)
-        playwright = sync_playwright().start()
-        cls.addClassCleanup(playwright.stop)
-        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        cls.addClassCleanup(cls.browser.close)
 
     def setUp(self) -> None:
-        context = self.browser.new_context(
+        context = chromium().new_context(
             viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
         )
         self.addCleanup(context.close)
         self.page: Page = context.new_page()
         self.page.set_default_timeout(PATIENCE_MS)
+        self.page.add_init_script(REST)
         self.problems: list[str] = []
         self.page.on("pageerror", lambda error: self.problems.append(str(error)))
         self.page.on("console", self._note)
@@ -63,6 +82,10 @@ class BrowserCase(unittest.TestCase):
         """An error on the console is a problem, but for the browser's line about an answer that refuses something."""
         if message.type == "error" and "the server responded with a status of 4" not in message.text:
             self.problems.append(message.text)
+
+    def quiet(self) -> None:
+        """Wait until the page has nothing under way: no request, no timer, no frame asked for."""
+        until(lambda: self.page.evaluate("() => window.atRest()"), "the page to rest")
 
     def open_demo(self) -> None:
         """Open the demo song's lead."""

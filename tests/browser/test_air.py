@@ -24,7 +24,7 @@ class AirCase(GestureCase):
 
     def phrase(self, words: str) -> None:
         self.page.get_by_text(words).click()
-        self.page.wait_for_timeout(250)
+        self.quiet()
 
     def drag(self, start: tuple[float, float], dx: float, dy: float) -> None:
         mouse = self.page.mouse
@@ -295,7 +295,7 @@ class PassTest(AirCase):
         before = self.canvas().screenshot()
         self.press("e")
         page.get_by_role("button", name="Air lane as energy over frequency", pressed=True).wait_for()
-        page.wait_for_timeout(200)
+        self.quiet()
         self.assertNotEqual(self.canvas().screenshot(), before)
 
     def test_strain_and_kept_in_inspector_and_table(self) -> None:

@@ -9,7 +9,7 @@ class GestureCase(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
         self.open_demo()
-        self.page.wait_for_timeout(200)
+        self.quiet()
 
     def settle(self) -> None:
         """Wait until no edit is under way."""
@@ -135,7 +135,7 @@ class CutTest(GestureCase):
         page.keyboard.press("x")
         page.get_by_text("Click or press X to split here").wait_for()
         page.keyboard.press("Escape")
-        page.wait_for_timeout(200)
+        self.quiet()
         self.assertEqual(page.evaluate("() => window.glassThread.count()"), before)
         page.keyboard.press("x")
         page.get_by_text("Click or press X to split here").wait_for()
@@ -147,7 +147,7 @@ class CutTest(GestureCase):
     def test_an_edge_is_dragged_and_escape_leaves_no_trace(self) -> None:
         page = self.page
         page.keyboard.press("n")
-        page.wait_for_timeout(200)
+        self.quiet()
         x, y = self.page.evaluate("() => window.glassThread.handle('end')")
         box = self.canvas().bounding_box()
         x, y = box["x"] + x, box["y"] + y
@@ -157,7 +157,7 @@ class CutTest(GestureCase):
         page.mouse.move(x - 40, y, steps=5)
         page.keyboard.press("Escape")
         page.mouse.up()
-        page.wait_for_timeout(200)
+        self.quiet()
         self.assertEqual(self.note()["end_s"], start)
         page.mouse.move(x, y)
         page.mouse.down()
@@ -169,7 +169,7 @@ class CutTest(GestureCase):
         page = self.page
         page.keyboard.press("n")
         page.keyboard.press("ArrowRight")
-        page.wait_for_timeout(200)
+        self.quiet()
         x, y = self.page.evaluate("() => window.glassThread.handle('glide')")
         box = self.canvas().bounding_box()
         page.mouse.move(box["x"] + x, box["y"] + y)
@@ -302,9 +302,9 @@ class CompareTest(GestureCase):
         window.get_by_role("checkbox", name=re.compile("8 · bar 16.1 hold the line")).wait_for()
         window.get_by_text(re.compile("notes? change")).wait_for()
         self.assertFalse(any(n["edited"] for n in self.notes() if n["phrase"] == 7))
-        window.get_by_role("checkbox", name=re.compile("8 · bar")).uncheck()
+        window.get_by_role("checkbox", name=re.compile("8 · bar")).press("Space")
         window.get_by_text(re.compile("notes? change")).wait_for(state="detached")
-        window.get_by_role("checkbox", name=re.compile("8 · bar")).check()
+        window.get_by_role("checkbox", name=re.compile("8 · bar")).press("Space")
         window.get_by_role("button", name="Take it").click()
         window.wait_for(state="detached")
         self.settle()

@@ -93,7 +93,7 @@ class PolishTest(AirCase):
             ("hold the line", "n.level_db > -15", 6),
         ):
             page.get_by_text(words).last.click()
-            page.wait_for_timeout(250)
+            self.quiet()
             note = page.evaluate(f"() => window.glassThread.notes().find((n) => {wanted})")
             self.drag(self.lane("level", (note["start_s"] + note["end_s"]) / 2), 0, dy)
         self.window("Clear gaps…")

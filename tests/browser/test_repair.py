@@ -85,7 +85,7 @@ class KeyboardTest(RepairCase):
             field.fill(text)
             field.press("Enter")
         page.get_by_text(re.compile(r"selected notes: \d\d notes change")).wait_for()
-        page.wait_for_timeout(600)
+        self.quiet()
         page.get_by_role("button", name="Take it").press("Enter")
         page.get_by_role("dialog").wait_for(state="detached")
         self.settle()
@@ -125,7 +125,7 @@ class PointerTest(RepairCase):
     def choose(self, note: dict) -> None:
         """Click its phrase in the list, then the note itself."""
         self.page.get_by_text(re.compile(rf"^{note['phrase'] + 1} · bar")).click()
-        self.page.wait_for_timeout(150)
+        self.quiet()
         first = next(n for n in self.notes() if n["phrase"] == note["phrase"])
         box, (x, y) = self.canvas().bounding_box(), self.lane("level", first["start_s"] - 0.2)
         self.page.mouse.click(max(x, box["x"] + 62), y)  # beside all notes: nothing is chosen, and no strip in the way

@@ -18,7 +18,7 @@ RELEASE = Path(__file__).parent.parent / "store" / "release_0_1"
 
 class VersionCase(BrowserCase):
     def settle(self) -> None:
-        self.page.wait_for_timeout(60)
+        self.quiet()
         self.page.evaluate("() => window.glassThread.settled()")
 
     def press(self, *keys: str) -> None:

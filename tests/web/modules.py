@@ -6,9 +6,9 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from playwright.sync_api import Route, sync_playwright
+from playwright.sync_api import Route
 
-from tests.browser.server import CHROMIUM, FLAGS
+from tests.browser.chromium import chromium
 
 MODULES = Path(__file__).parents[2] / ".cache" / "modules"
 PLACE = "http://modules.test"
@@ -27,11 +27,8 @@ class ModuleCase(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        playwright = sync_playwright().start()
-        cls.addClassCleanup(playwright.stop)
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-        cls.addClassCleanup(browser.close)
-        cls.page = browser.new_page()
+        cls.page = chromium().new_page()
+        cls.addClassCleanup(cls.page.close)
         cls.page.route(f"{PLACE}/**", _answer)
         cls.page.goto(f"{PLACE}/")
 

@@ -10,7 +10,7 @@ import threading
 import time
 from pathlib import Path
 
-from ..api.app import LOOPBACK, Settings, create_app
+from ..api.app import FRONT_END, LOOPBACK, Settings, create_app
 from ..api.http_server import serve
 from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
@@ -37,6 +37,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
             "--workers", type=int, default=own_workers.cores(), metavar="N",
             help="how many tasks this machine does at a time (default: one a core; 0: only other machines work)",
         )  # fmt: skip
+        parser.add_argument("--front-end", type=Path, default=FRONT_END, help=argparse.SUPPRESS)
         parser.set_defaults(run=run, with_demo=name == "demo")
 
 
@@ -63,7 +64,7 @@ def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) ->
     workspace.audio.clean()
     tidy(workspace)
     take_up_again(workspace)
-    app = create_app(workspace, Settings(allowed_hosts=LOOPBACK | {chosen.host}, worker_token=token))
+    app = create_app(workspace, Settings(LOOPBACK | {chosen.host}, token, chosen.front_end.resolve()))
     queue = JobQueue(token, folder)
     queue.clear()
     foreman = app.extensions["foreman"]

@@ -21,6 +21,8 @@ import { type TrackTimes, timesOf, UNMOVED } from "./times";
 export interface Message {
   text: string;
   kind: "trouble" | "done";
+  /** what it is about: when that goes well, the message goes */
+  about: string;
 }
 
 /** A file that was refused because it ends early, until the user says whether to take it as far as it goes. */

@@ -16,6 +16,8 @@ export interface Place {
 
 const ASIDE = 14;
 const ABOVE = 56; // the note's name and its handles stand within
+const NAME = 70;
+const NAME_RISE = 24; // the name of another note stands so far above its rail
 const [STEP_X, STEP_Y] = [36, 24];
 const PIXELS_A_SAMPLE = 3;
 const OF_A_RAIL = 12; // what covering a rail counts, in samples of a thread
@@ -33,6 +35,14 @@ export function freePlace(
   const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
   const heights = [note.target_midi, note.centre_midi].map((midi) => midiToY(midi, view, lanes));
   const [high, low] = [Math.min(...heights), Math.max(...heights)];
+  // The note itself with its name and its handles is never covered.
+  const start = timeToX(note.start_s, view, lanes);
+  const own = {
+    left: start - 12,
+    right: Math.max(timeToX(note.end_s, view, lanes) + 12, start + NAME),
+    top: high - ABOVE + 1,
+    bottom: low + ABOVE - 1,
+  };
   const [least, most] = [lanes.gutter + 4, lanes.width - size.width - 4];
   const inside = (x: number): number => Math.min(Math.max(x, least), most);
   const near = [middle - size.width / 2, timeToX(note.end_s, view, lanes) + ASIDE,
@@ -46,6 +56,7 @@ export function freePlace(
       if (top <= lanes.ruler || top > bottom) continue;
       const away = Math.hypot(left + size.width / 2 - middle, top + size.height / 2 - (high + low) / 2);
       if (away * OF_A_PIXEL >= best.cost) continue;
+      if (left < own.right && left + size.width > own.left && top < own.bottom && top + size.height > own.top) continue;
       const cost = away * OF_A_PIXEL + covered({ left, top }, size, notes, curves, view, lanes);
       if (cost < best.cost) best = { left, top, cost };
     }
@@ -61,7 +72,8 @@ function steps(from: number, to: number, step: number): number[] {
 /** Samples of both threads, and rails, that a box would lie over. */
 export function covered(at: Place, size: Size, notes: NoteOut[], curves: Curves, view: View, lanes: Lanes): number {
   const corners = { x0: at.left, y0: at.top, x1: at.left + size.width, y1: at.top + size.height };
-  let found = OF_A_RAIL * notesIn(corners, notes, view, lanes).length;
+  const named = { ...corners, y1: corners.y1 + NAME_RISE };
+  let found = OF_A_RAIL * notesIn(named, notes, view, lanes).length;
   const frame = (x: number): number => Math.round(xToTime(x, view, lanes) / curves.hop_s);
   const first = Math.max(0, frame(corners.x0));
   const last = Math.min(curves.sung.length - 1, frame(corners.x1));

@@ -11,7 +11,7 @@ import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
 import { transport } from "./playing";
-import { report, say } from "./report";
+import { SELECTION, report, say } from "./report";
 
 const MOST_RANGES = 4;
 
@@ -222,7 +222,7 @@ export function selectedNotes(): NoteOut[] {
 export function editSelection(operation: OnNotes): Promise<boolean> {
   const note_ids = selectedNotes().map((note) => note.id);
   if (note_ids.length === 0) {
-    say("Select a note first: click one, or press → for the next.", "trouble");
+    say("Select a note first: click one, or press → for the next.", "trouble", SELECTION);
     return Promise.resolve(false);
   }
   return edit({ ...operation, note_ids });

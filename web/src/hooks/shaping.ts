@@ -6,7 +6,7 @@ import { store, timesNow } from "../document/store";
 import { songToSource } from "../document/times";
 import { edit, editSelection, selectedNotes } from "./editing";
 import { listenTo } from "./playing";
-import { report, say } from "./report";
+import { SELECTION, report, say } from "./report";
 import { pointerPlace } from "./splitting";
 
 export function joinSelection(): void {
@@ -21,7 +21,7 @@ export function joinSelection(): void {
 
 export function copySelection(): void {
   const chosen = selectedNotes().map((note) => note.id);
-  if (chosen.length === 0) return say("Select the notes to copy from first.", "trouble");
+  if (chosen.length === 0) return say("Select the notes to copy from first.", "trouble", SELECTION);
   store.setState({ copied: chosen });
   say(`The gestures of ${chosen.length === 1 ? "1 note" : `${chosen.length} notes`} are copied.`, "done");
 }
@@ -30,7 +30,7 @@ export function pasteGestures(targets: boolean): void {
   const { copied } = store.getState();
   if (copied.length === 0) return say("Copy gestures first, with Ctrl+C.", "trouble");
   const to_ids = selectedNotes().map((note) => note.id);
-  if (to_ids.length === 0) return say("Select the notes to put the gestures on.", "trouble");
+  if (to_ids.length === 0) return say("Select the notes to put the gestures on.", "trouble", SELECTION);
   void edit({ type: "copy_gestures", from_ids: copied, to_ids, targets });
 }
 
@@ -56,7 +56,7 @@ function centreHere(note: NoteOut, time_s: number): void {
 /** The centre from around the pointer, the play position or the middle, whichever lies in the note first. */
 export function centreAtPointer(): void {
   const note = selectedNotes()[0];
-  if (!note) return say("Select the note whose centre is to be set.", "trouble");
+  if (!note) return say("Select the note whose centre is to be set.", "trouble", SELECTION);
   const cursor = songToSource(store.getState().cursor_s, timesNow());
   const places = [pointerPlace.time_s, cursor, (note.start_s + note.end_s) / 2];
   centreHere(

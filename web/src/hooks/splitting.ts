@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import { store, timesNow } from "../document/store";
 import { songToSource } from "../document/times";
 import { edit, selectedNotes } from "./editing";
-import { report, say } from "./report";
+import { SELECTION, report, say } from "./report";
 
 /** Where the pointer was last over the sheet, in seconds of the track. */
 export const pointerPlace = { time_s: 0 };
@@ -32,7 +32,7 @@ export async function beginSplit(): Promise<void> {
   const cursor = songToSource(state.cursor_s, timesNow());
   const places = [pointerPlace.time_s, cursor, note ? (note.start_s + note.end_s) / 2 : Number.NaN];
   const at = places.find(inside);
-  if (at === undefined) return say("Select a note, or point at one, to split it.", "trouble");
+  if (at === undefined) return say("Select a note, or point at one, to split it.", "trouble", SELECTION);
   await proposeSplitAt(at, false);
 }
 

@@ -1,4 +1,3 @@
-import styled from "styled-components";
 import type { AirOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
 import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../../hooks/air";
@@ -7,6 +6,7 @@ import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Picker } from "../ui/Picker";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Quiet, TypedField, ValueRow } from "../ui/controls";
 
 const KINDS = [
@@ -14,13 +14,6 @@ const KINDS = [
   ["consonant", "Consonant"],
   ["breath", "Breath"],
 ] as const;
-
-const Check = styled.label`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 30px;
-`;
 
 function shared<T>(air: AirOut[], read: (event: AirOut) => T): T | null {
   const value = read(air[0]!);
@@ -76,10 +69,9 @@ export function AirValues({ air }: { air: AirOut[] }) {
         onCommit={(level_db) => void editAir({ type: "set_air", values: { level_db } })}
         onChangeBy={(by_db) => void editAir({ type: "nudge_air", by_db })}
       />
-      <Check>
-        <input type="checkbox" checked={air.every((event) => event.muted)} onChange={silenceAir} />
+      <CheckBox checked={air.every((event) => event.muted)} onChange={silenceAir}>
         Silent (0)
-      </Check>
+      </CheckBox>
       {one && edge(one, "start")}
       {one && edge(one, "end")}
       <Buttons>

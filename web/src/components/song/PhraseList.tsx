@@ -3,6 +3,7 @@ import { barText } from "../../document/time_text";
 import { select, showPhrase } from "../../hooks/editing";
 import { toggleDone, usePhrases } from "../../hooks/phrases";
 import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
 import { Panel, Title } from "../ui/controls";
 
 const List = styled.ol`
@@ -51,9 +52,7 @@ const Item = styled.li<{ $current: boolean }>`
     padding: 8px 8px 0 0;
     font-size: 12px;
     color: var(--muted);
-    display: flex;
-    gap: 3px;
-    align-items: center;
+    gap: 5px;
   }
 `;
 
@@ -80,15 +79,14 @@ export function PhraseList() {
               </span>
               <span className="words">{phrase.words || `${phrase.notes} notes`}</span>
             </button>
-            <label>
-              <input
-                type="checkbox"
-                checked={phrase.done}
-                onChange={() => toggleDone(phrase.index)}
-                aria-label={`Phrase ${phrase.index + 1} done`}
-              />
+            <CheckBox
+              checked={phrase.done}
+              onChange={() => toggleDone(phrase.index)}
+              aria-label={`Phrase ${phrase.index + 1} done`}
+              label={`Phrase ${phrase.index + 1} done`}
+            >
               done
-            </label>
+            </CheckBox>
           </Item>
         ))}
       </List>

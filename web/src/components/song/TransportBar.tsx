@@ -7,6 +7,7 @@ import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
 import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../../hooks/playing";
 import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Choice, MainButton, Segments } from "../ui/controls";
 
 const Bar = styled.footer`
@@ -30,7 +31,7 @@ const Bar = styled.footer`
     margin-left: 8px;
     font-size: 14px;
   }
-  & label {
+  & .backing {
     display: flex;
     align-items: center;
     gap: 6px;
@@ -125,9 +126,10 @@ export function TransportBar() {
         Mark (M)
       </Button>
       {hasBacking && (
-        <label>
-          <input type="checkbox" checked={backing} onChange={(e) => setBacking({ backing: e.target.checked })} />
-          Backing
+        <span className="backing">
+          <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>
+            Backing
+          </CheckBox>
           <input
             type="range"
             aria-label="Backing level"
@@ -138,7 +140,7 @@ export function TransportBar() {
             onChange={(e) => setBacking({ backingLevel: Number(e.target.value) })}
           />
           <span>{`${level < 0 ? "−" : "+"}${Math.abs(level)} dB`}</span>
-        </label>
+        </span>
       )}
     </Bar>
   );

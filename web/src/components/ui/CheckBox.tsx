@@ -30,9 +30,19 @@ const Box = styled(CheckboxButton)`
   }
 `;
 
-export function CheckBox(props: { checked: boolean; onChange: (checked: boolean) => void; children: ReactNode }) {
+export function CheckBox(props: {
+  checked: boolean;
+  onChange: (checked: boolean) => void;
+  /** what it is called where the words beside it are not enough */
+  label?: string;
+  children: ReactNode;
+}) {
   return (
-    <CheckboxField isSelected={props.checked} onChange={props.onChange}>
+    <CheckboxField
+      isSelected={props.checked}
+      onChange={props.onChange}
+      {...(props.label ? { "aria-label": props.label } : {})}
+    >
       <Box>
         <span className="box" aria-hidden="true">
           {props.checked ? "✓" : ""}

@@ -30,15 +30,18 @@ export const PageStyle = createGlobalStyle`
 
 const Banner = styled.div<{ $trouble: boolean }>`
   position: fixed;
-  left: 50%;
-  bottom: 84px;
-  transform: translateX(-50%);
+  right: 16px;
+  bottom: 74px;
   z-index: 30;
   display: flex;
-  gap: 14px;
-  align-items: center;
-  max-width: min(720px, 92vw);
-  padding: 10px 12px 10px 16px;
+  flex-wrap: wrap;
+  justify-content: flex-end;
+  gap: 8px;
+  width: 252px; /* at the foot of the inspector, over no lane */
+  & > span {
+    flex: 1 1 100%;
+  }
+  padding: 10px 12px 10px 14px;
   border-radius: 10px;
   background: var(--panel-solid);
   color: var(--ink);

@@ -7,8 +7,9 @@ import { reachOf, type ReachName } from "../../hooks/reach";
 import { clearStackBreaths } from "../../hooks/stack";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Check, Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
+import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Quiet, ValueRow } from "../ui/controls";
 
 function useReach(): [ReachName, (reach: ReachName) => void, boolean] {
@@ -113,10 +114,9 @@ export function BreathsWindow() {
         disabled={gone}
         onCommit={(next) => setLevel(Math.min(Math.max(next, -60), 12))}
       />
-      <Check>
-        <input type="checkbox" checked={gone} onChange={(event) => setGone(event.target.checked)} />
+      <CheckBox checked={gone} onChange={setGone}>
         Remove them, with natural fades
-      </Check>
+      </CheckBox>
       {found && (
         <p aria-live="polite">{found.length === 1 ? "1 breath changes." : `${found.length} breaths change.`}</p>
       )}

@@ -7,8 +7,9 @@ import { usePhrases } from "../../hooks/phrases";
 import { findAlike } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Check, TakeLine, useTried } from "./PassParts";
+import { TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Quiet } from "../ui/controls";
 
 const Offer = styled.div`
@@ -50,20 +51,19 @@ export function AlikeWindow() {
       )}
       {found?.alike.map((index) => (
         <Offer key={index}>
-          <Check>
-            <input type="checkbox" checked={!left.has(index)} onChange={() => change(index)} />
-            {`${index + 1} · bar ${song ? barText(phrases[index]?.start_s ?? 0, song) : ""} ${phrases[index]?.words ?? ""}`}
-          </Check>
+          <CheckBox
+            checked={!left.has(index)}
+            onChange={() => change(index)}
+          >{`${index + 1} · bar ${song ? barText(phrases[index]?.start_s ?? 0, song) : ""} ${phrases[index]?.words ?? ""}`}</CheckBox>
           <Button onPress={() => showPhrase(index)} aria-label={`Show phrase ${index + 1}`}>
             Show
           </Button>
         </Offer>
       ))}
       {found && found.alike.length > 0 && (
-        <Check>
-          <input type="checkbox" checked={targets} onChange={(event) => setTargets(event.target.checked)} />
+        <CheckBox checked={targets} onChange={setTargets}>
           Their targets too
-        </Check>
+        </CheckBox>
       )}
       <p aria-live="polite">
         {tried && (tried.changed_notes === 1 ? "1 note changes." : `${tried.changed_notes} notes change.`)}

@@ -5,8 +5,9 @@ import { reachOf, type ReachName } from "../../hooks/reach";
 import { sourceSpan } from "../../geometry/viewport";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Check, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
+import { Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Quiet, Segments, ValueRow } from "../ui/controls";
 
 /** Notes brought towards the part's usual level. */
@@ -91,10 +92,9 @@ export function GapsWindow() {
         value={where}
         onChange={setWhere}
       />
-      <Check>
-        <input type="checkbox" checked={silent} onChange={(event) => setSilent(event.target.checked)} />
+      <CheckBox checked={silent} onChange={setSilent}>
         To silence
-      </Check>
+      </CheckBox>
       <ValueRow
         label="Down by"
         unit="dB"
@@ -124,14 +124,12 @@ export function GapsWindow() {
         step={5}
         onCommit={(next) => setAfter(Math.min(Math.max(next, 0), 2000))}
       />
-      <Check>
-        <input type="checkbox" checked={soft} onChange={(event) => setSoft(event.target.checked)} />
+      <CheckBox checked={soft} onChange={setSoft}>
         Keep soft starts
-      </Check>
-      <Check>
-        <input type="checkbox" checked={breaths} onChange={(event) => setBreaths(event.target.checked)} />
+      </CheckBox>
+      <CheckBox checked={breaths} onChange={setBreaths}>
         Keep breaths
-      </Check>
+      </CheckBox>
       <p aria-live="polite">
         {tried
           ? `${tried.gaps.length === 1 ? "1 gap" : `${tried.gaps.length} gaps`}, ${total.toFixed(1)} s in all, framed in the level lane.`

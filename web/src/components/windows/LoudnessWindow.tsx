@@ -61,7 +61,7 @@ export function LoudnessWindow() {
         <Table>
           <thead>
             <tr>
-              <th />
+              <td />
               <th scope="col">As sung</th>
               <th scope="col">Tuned</th>
             </tr>

@@ -19,12 +19,6 @@ export const Line = styled.div`
   }
 `;
 
-export const Check = styled.label`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-`;
-
 export const Found = styled.ul`
   margin: 0;
   padding-left: 18px;

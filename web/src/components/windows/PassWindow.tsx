@@ -5,8 +5,9 @@ import { loadPasses, passReach, type PassSettings, savePass } from "../../hooks/
 import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Check, Line, TakeLine, useTried } from "./PassParts";
+import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Choice, Field, Quiet, Segments, ValueRow } from "../ui/controls";
 
 const FIRST: PassSettings = {
@@ -89,18 +90,12 @@ export function PassWindow() {
         step={1}
         onCommit={(next) => set({ beyond_cents: Math.min(Math.max(next, 0), 1200) })}
       />
-      <Check>
-        <input
-          type="checkbox"
-          checked={settings.keep_edited}
-          onChange={(event) => set({ keep_edited: event.target.checked })}
-        />
+      <CheckBox checked={settings.keep_edited} onChange={(on) => set({ keep_edited: on })}>
         Keep notes I already edited
-      </Check>
-      <Check>
-        <input type="checkbox" checked={whole} onChange={(event) => setWhole(event.target.checked)} />
+      </CheckBox>
+      <CheckBox checked={whole} onChange={setWhole}>
         Whole track
-      </Check>
+      </CheckBox>
       <Quiet aria-live="polite">
         {`Acts on ${reach.words}${changes === null ? "" : `: ${changes === 1 ? "1 note changes" : `${changes} notes change`}`}. Air is left alone.`}
       </Quiet>

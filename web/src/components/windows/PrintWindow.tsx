@@ -2,6 +2,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import { signed } from "../../document/pitch_names";
 import { printFile, usePrintSummary } from "../../hooks/printing";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Quiet, Segments, Window } from "../ui/controls";
 
 const Rows = styled.div`
@@ -83,10 +84,10 @@ export function PrintWindow({ onClose }: { onClose: () => void }) {
         {over > 0 && (
           <>
             <span />
-            <label>
-              <input type="checkbox" checked={lower} onChange={(event) => setLower(event.target.checked)} />
-              {` lower the whole print by ${(Math.ceil(over * 10) / 10).toFixed(1)} dB (or keep 32-bit float)`}
-            </label>
+            <CheckBox
+              checked={lower}
+              onChange={setLower}
+            >{` lower the whole print by ${(Math.ceil(over * 10) / 10).toFixed(1)} dB (or keep 32-bit float)`}</CheckBox>
           </>
         )}
         <span className="end">

@@ -4,6 +4,7 @@ import { className, spelledWithFlats } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Choice, Field, MainButton, Quiet, Window } from "../ui/controls";
 
 const SCALES = [
@@ -144,18 +145,17 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
             <span>Notes</span>
             <span className="classes">
               {Array.from({ length: 12 }, (_, i) => (
-                <label key={i}>
-                  <input
-                    type="checkbox"
-                    checked={values.classes.includes(i)}
-                    onChange={(event) =>
-                      put({
-                        classes: event.target.checked ? [...values.classes, i] : values.classes.filter((c) => c !== i),
-                      })
-                    }
-                  />
+                <CheckBox
+                  key={i}
+                  checked={values.classes.includes(i)}
+                  onChange={(on) =>
+                    put({
+                      classes: on ? [...values.classes, i] : values.classes.filter((c) => c !== i),
+                    })
+                  }
+                >
                   {className(i, false)}
-                </label>
+                </CheckBox>
               ))}
             </span>
           </>
