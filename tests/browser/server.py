@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import tempfile
 import unittest
@@ -86,6 +87,11 @@ class BrowserCase(unittest.TestCase):
     def quiet(self) -> None:
         """Wait until the page has nothing under way: no request, no timer, no frame asked for."""
         until(lambda: self.page.evaluate("() => window.atRest()"), "the page to rest")
+
+    def pick(self, label: str, option: str) -> None:
+        """Choose one of many from a list that opens."""
+        self.page.get_by_role("button", name=re.compile(f"{label}$")).click()
+        self.page.get_by_role("option", name=option, exact=True).click()
 
     def open_demo(self) -> None:
         """Open the demo song's lead."""

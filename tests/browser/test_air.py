@@ -231,7 +231,7 @@ class PassTest(AirCase):
         page.get_by_text(re.compile(r"4 of Double 1, 4 of Double 2\. The lead keeps its own")).wait_for()
         window.get_by_role("button", name="Leave", exact=True).click()
         self.assertFalse(any(event["muted"] for event in self.air()))
-        page.get_by_role("combobox", name="Track").select_option(label="Double 1")
+        self.pick("Track", "Double 1")
         page.wait_for_function("() => window.glassThread.air().filter((e) => e.muted).length === 4")
         sound = np.array(page.evaluate(
             "() => { const b = window.glassThread.air().find((e) => e.muted);"

@@ -1,6 +1,7 @@
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import styled from "styled-components";
-import { Button, Choice, Field, MainButton, Panel, Quiet } from "../components/ui/controls";
+import { Button, Field, MainButton, Panel, Quiet } from "../components/ui/controls";
+import { Picker } from "../components/ui/Picker";
 import { secondsText } from "../document/time_text";
 import type { SongOut, TaskOut } from "../document/schema";
 import { goTo } from "../hooks/address";
@@ -164,11 +165,12 @@ function SongCard({ song }: { song: SongOut }) {
     >
       <header>
         <h2>{song.title}</h2>
-        <Choice aria-label="Bring in as" value={role} onChange={(event) => setRole(event.target.value)}>
-          {ROLES.map((name) => (
-            <option key={name} value={name}>{`as ${name}`}</option>
-          ))}
-        </Choice>
+        <Picker
+          label="Bring in as"
+          options={ROLES.map((name) => [name, `as ${name}`])}
+          value={role}
+          onChange={setRole}
+        />
         <Button onPress={() => picker.current?.click()}>Bring in…</Button>
         <input
           ref={picker}

@@ -9,7 +9,7 @@ import { setNight, showHelp, showPanel, showWindow } from "../../hooks/view";
 import { Picker } from "../ui/Picker";
 import { PrintWindow } from "../windows/PrintWindow";
 import { SongWindow } from "../windows/SongWindow";
-import { Button, Choice, MainButton, Segments } from "../ui/controls";
+import { Button, MainButton, Segments } from "../ui/controls";
 
 const Bar = styled.header`
   display: flex;
@@ -57,19 +57,14 @@ export function SongBar() {
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>
       <h1 title={song.title}>{song.title}</h1>
-      <Choice
-        aria-label="Track"
-        value={trackId ?? ""}
-        onChange={(event) => goTo(`/song/${song.id}/track/${event.target.value}`)}
-      >
-        {song.tracks
+      <Picker
+        label="Track"
+        options={song.tracks
           .filter((track) => track.ready && track.role !== "backing")
-          .map((track) => (
-            <option key={track.id} value={track.id}>
-              {track.name}
-            </option>
-          ))}
-      </Choice>
+          .map((track) => [track.id, track.name])}
+        value={trackId}
+        onChange={(id) => goTo(`/song/${song.id}/track/${id}`)}
+      />
       {content && (
         <>
           <Picker

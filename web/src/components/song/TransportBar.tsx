@@ -8,7 +8,8 @@ import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } f
 import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Choice, MainButton, Segments } from "../ui/controls";
+import { Button, MainButton, Segments } from "../ui/controls";
+import { Picker } from "../ui/Picker";
 
 const Bar = styled.footer`
   display: flex;
@@ -110,18 +111,12 @@ export function TransportBar() {
       </Button>
       <Clock />
       <Segments<Listening> label="Listen to" options={options} value={listening} onChange={listenTo} />
-      <Choice
-        aria-label="Listen to a part alone"
-        value={listening === "air" || listening === "notes" ? listening : ""}
-        onChange={(event) => listenTo((event.target.value || "tuned") as Listening)}
-      >
-        <option value="">Notes and air</option>
-        {ALONE.map(([kind, text]) => (
-          <option key={kind} value={kind}>
-            {text}
-          </option>
-        ))}
-      </Choice>
+      <Picker
+        label="Listen to a part alone"
+        options={[["tuned", "Notes and air"], ...ALONE]}
+        value={listening === "air" || listening === "notes" ? listening : "tuned"}
+        onChange={(kind) => listenTo(kind as Listening)}
+      />
       <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
         Mark (M)
       </Button>

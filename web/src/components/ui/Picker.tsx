@@ -34,11 +34,14 @@ export function Picker(props: {
   label: string;
   options: readonly (readonly [string, string])[];
   value: string | null;
+  /** shown while nothing is chosen */
+  placeholder?: string;
   onChange: (value: string) => void;
 }) {
   return (
     <Select
       aria-label={props.label}
+      {...(props.placeholder ? { placeholder: props.placeholder } : {})}
       value={props.value}
       onChange={(key) => key !== null && props.onChange(String(key))}
     >

@@ -72,12 +72,6 @@ export const Field = styled.input`
   font-variant-numeric: tabular-nums;
 `;
 
-export const Choice = styled.select`
-  ${control}
-  ${focus}
-  padding: 2px 6px;
-`;
-
 export const Panel = styled.section`
   background: var(--panel);
   border: 1px solid var(--edge);

@@ -8,7 +8,8 @@ import { showWindow } from "../../hooks/view";
 import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Choice, Field, Quiet, Segments, ValueRow } from "../ui/controls";
+import { Button, Field, Quiet, Segments, ValueRow } from "../ui/controls";
+import { Picker } from "../ui/Picker";
 
 const FIRST: PassSettings = {
   pull: 0.75,
@@ -46,25 +47,20 @@ export function PassWindow() {
   );
   return (
     <SideWindow title="Tune pass" onClose={() => showWindow(null)}>
-      <Choice
-        aria-label="Start from a saved pass"
-        value=""
-        onChange={(event) => {
-          const chosen = passes.find((pass) => pass.name === event.target.value);
+      <Picker
+        label="Start from a saved pass"
+        placeholder="Start from…"
+        options={passes.map((pass) => [pass.name, pass.name])}
+        value={null}
+        onChange={(wanted) => {
+          const chosen = passes.find((pass) => pass.name === wanted);
           if (!chosen) return;
           const { name: own, hint: sentence, shipped, ...rest } = chosen;
           setSettings({ ...rest, rounding: rest.rounding === "semitone" ? "semitone" : "scale" });
           setHint(sentence || own);
           if (!shipped) setName(own);
         }}
-      >
-        <option value="">Start from…</option>
-        {passes.map((pass) => (
-          <option key={pass.name} value={pass.name}>
-            {pass.name}
-          </option>
-        ))}
-      </Choice>
+      />
       {hint && <Quiet>{hint}</Quiet>}
       {percent("pull", "Pull", 100)}
       {percent("drift", "Drift", 200)}

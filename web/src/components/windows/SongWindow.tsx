@@ -5,7 +5,8 @@ import type { KeyOut, SongChangeIn } from "../../document/schema";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Choice, Field, MainButton, Quiet, Window } from "../ui/controls";
+import { Button, Field, MainButton, Quiet, Window } from "../ui/controls";
+import { Picker } from "../ui/Picker";
 
 const SCALES = [
   "major",
@@ -65,6 +66,15 @@ function keyName(key: { tonic: number; scale: string }): string {
   return `${className(key.tonic, spelledWithFlats({ ...key, classes: [], reference_hz: 440 }))} ${key.scale}`;
 }
 
+/** Whether a tonic is written with a flat: as keys are usually named. */
+function isFlat(tonic: number, scale: string): boolean {
+  const [minor, major] = [
+    [3, 10],
+    [3, 8, 10],
+  ];
+  return [1, 3, 8, 10].includes(tonic) && scale !== "major" ? minor.includes(tonic) : major.includes(tonic);
+}
+
 export function SongWindow({ onClose }: { onClose: () => void }) {
   const song = useEditor((s) => s.song)!;
   const analysis = useEditor((s) => s.analysis);
@@ -118,27 +128,18 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         <Field id="song-title" value={values.title} onChange={(event) => put({ title: event.target.value })} />
         <span>Key</span>
         <span className="pair">
-          <Choice
-            aria-label="Tonic"
-            value={values.tonic}
-            onChange={(event) => put({ tonic: Number(event.target.value) })}
-          >
-            {Array.from({ length: 12 }, (_, i) => (
-              <option key={i} value={i}>
-                {className(
-                  i,
-                  [1, 3, 8, 10].includes(i) && values.scale !== "major" ? i !== 1 && i !== 8 : [3, 8, 10].includes(i),
-                )}
-              </option>
-            ))}
-          </Choice>
-          <Choice aria-label="Scale" value={values.scale} onChange={(event) => put({ scale: event.target.value })}>
-            {SCALES.map((scale) => (
-              <option key={scale} value={scale}>
-                {scale === "custom" ? "notes of your own" : scale}
-              </option>
-            ))}
-          </Choice>
+          <Picker
+            label="Tonic"
+            options={Array.from({ length: 12 }, (_, i) => [String(i), className(i, isFlat(i, values.scale))])}
+            value={String(values.tonic)}
+            onChange={(tonic) => put({ tonic: Number(tonic) })}
+          />
+          <Picker
+            label="Scale"
+            options={SCALES.map((scale) => [scale, scale === "custom" ? "notes of your own" : scale])}
+            value={values.scale}
+            onChange={(scale) => put({ scale })}
+          />
         </span>
         {values.scale === "custom" && (
           <>
@@ -182,15 +183,12 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         <span>Meter</span>
         <span className="pair">
           {number("beats_per_bar", "Beats in a bar")} /
-          <Choice
-            aria-label="Beat unit"
+          <Picker
+            label="Beat unit"
+            options={["2", "4", "8", "16"].map((unit) => [unit, unit])}
             value={values.beat_unit}
-            onChange={(event) => put({ beat_unit: event.target.value })}
-          >
-            {[2, 4, 8, 16].map((unit) => (
-              <option key={unit}>{unit}</option>
-            ))}
-          </Choice>
+            onChange={(beat_unit) => put({ beat_unit })}
+          />
         </span>
         <label htmlFor="song-bar_one_s">Bar 1 starts at (s)</label>
         {number("bar_one_s", "Start of bar 1 in seconds")}
