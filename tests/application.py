@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -13,6 +12,8 @@ from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 from typing import TypeVar
+
+from glass_thread.cli.victim import free_port
 
 PATIENCE_S = int(os.environ.get("GLASS_THREAD_PATIENCE_MS", "180000")) / 1000  # a slow machine is no failure
 START_S = 600  # the sound engine may have to be compiled first
@@ -28,13 +29,6 @@ def until(condition: Callable[[], Found], what: str, patience_s: float = PATIENC
             raise AssertionError(f"waited in vain for {what}")
         time.sleep(0.02)
     return found
-
-
-def free_port() -> int:
-    """A port nobody listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 class Application:

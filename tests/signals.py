@@ -121,6 +121,14 @@ def write_short(folder: Path, name: str = "take.wav", subtype: str = "PCM_16", *
     return path
 
 
+def write_no_number(folder: Path) -> Path:
+    """A second of silence with one sample that is not a number, which only reading it all finds."""
+    path, samples = folder / "nan.wav", np.zeros((RATE, 1))
+    samples[5] = np.nan
+    sf.write(str(path), samples, RATE, subtype="FLOAT")
+    return path
+
+
 class FolderCase(unittest.TestCase):
     """A test with a folder of its own."""
 

@@ -11,7 +11,7 @@ from glass_thread.services.songs import change_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.work.tasks import cancel_task, take_up_again
 from tests.services.case import SongCase, TakeCase
-from tests.signals import RATE, sung_short, write_short
+from tests.signals import RATE, sung_short, write_no_number, write_short
 
 
 class ImportTest(SongCase):
@@ -49,10 +49,7 @@ class ImportTest(SongCase):
         self.assertEqual(list((self.folder / "data" / "incoming").iterdir()), [])
 
     def test_a_file_found_bad_during_analysis_takes_its_track_out_again(self) -> None:
-        x = np.zeros((RATE, 1))
-        x[5] = np.nan
-        sf.write(str(self.folder / "nan.wav"), x, RATE, subtype="FLOAT")
-        with (self.folder / "nan.wav").open("rb") as stream:
+        with write_no_number(self.folder).open("rb") as stream:
             track, task = import_audio(self.work, self.song.id, stream, "nan.wav")
         run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "failed")

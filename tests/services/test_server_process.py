@@ -10,6 +10,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from glass_thread.cli.victim import children
 from glass_thread.core.signal.errors import CancelledError, ConflictError
 from glass_thread.services.desk import Desk
 from glass_thread.services.folder_lock import folder_lock
@@ -22,14 +23,6 @@ from glass_thread.services.work.tasks import cancel_task
 from tests.application import PATIENCE_S, until
 from tests.services.process_case import ServerCase
 from tests.signals import FolderCase, write_short
-
-
-def children(pid: int) -> list[int]:
-    """Processes that a process started."""
-    try:
-        return [int(one) for file in Path(f"/proc/{pid}/task").glob("*/children") for one in file.read_text().split()]
-    except OSError:
-        return []
 
 
 def alive(pid: int) -> bool:

@@ -5,7 +5,6 @@ import stat
 from pathlib import Path
 from unittest import mock
 
-import numpy as np
 import soundfile as sf
 
 from glass_thread.core.signal.errors import ConflictError
@@ -15,7 +14,7 @@ from glass_thread.services.songs import create_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.workspace import tidy
 from tests.services.case import SongCase
-from tests.signals import RATE, sung_short, write_short
+from tests.signals import RATE, sung_short, write_no_number, write_short
 
 PLACES = ("audio", "analysis", "prints", "unpacked", "incoming")
 
@@ -65,10 +64,7 @@ class TidyTest(SongCase):
         self.assertEqual(self.files(), {})
 
     def test_failed_imports_leave_nothing(self) -> None:
-        bad = np.zeros((RATE, 1))
-        bad[5] = np.nan
-        sf.write(str(self.folder / "nan.wav"), bad, RATE, subtype="FLOAT")
-        with (self.folder / "nan.wav").open("rb") as stream:
+        with write_no_number(self.folder).open("rb") as stream:
             _track, task = import_audio(self.work, self.song.id, stream, "nan.wav")
         run_task(self.work, task.id)
         self.assertEqual((self.work.tasks.get(task.id).state, self.files()), ("failed", {}))

@@ -9,6 +9,7 @@ from unittest import mock
 
 import soundfile as sf
 
+from glass_thread.cli.victim import free_port
 from glass_thread.services.desk import Desk
 from glass_thread.services.edit import edit
 from glass_thread.services.import_audio import import_audio
@@ -18,7 +19,7 @@ from glass_thread.services.work.here import run_task
 from glass_thread.services.work.job_queue import REDIS_SETTING
 from glass_thread.services.work.token import TOKEN_SETTING
 from glass_thread.services.workspace import open_workspace
-from tests.application import PATIENCE_S, free_port, until
+from tests.application import PATIENCE_S, until
 from tests.services.process_case import ServerCase
 from tests.signals import RATE, sung_short
 

@@ -6,6 +6,7 @@ from flask import current_app
 
 from ..services.desk import Desk
 from ..services.previews import Previews
+from ..services.work.foreman import Foreman
 from ..services.workspace import Workspace
 
 
@@ -17,6 +18,11 @@ def desk() -> Desk:
 def workspace() -> Workspace:
     """The application's data folder."""
     return desk().workspace
+
+
+def foreman() -> Foreman:
+    """Who gives the application's long work out."""
+    return current_app.extensions["foreman"]
 
 
 def previews() -> Previews:

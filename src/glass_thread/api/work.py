@@ -12,9 +12,8 @@ from flask import Response, abort, current_app, request, send_file
 from .. import __version__
 from ..core.analysis.analysis import ANALYSIS_VERSION
 from ..core.signal.errors import CancelledError, NotFoundError
-from ..services.work.foreman import Foreman
 from ..services.work.jobs import Outcome
-from .context import workspace
+from .context import foreman, workspace
 from .schemas.work import DoneIn, EndedIn, GoOnOut, ProgressIn, WorkerIn, WorkOut
 
 work_routes = APIBlueprint("work", __name__, tag="Work")
@@ -28,10 +27,6 @@ def check_token() -> None:
     sent = request.headers.get("Authorization", "").removeprefix("Bearer ").encode()
     if not token or not hmac.compare_digest(sent, token.encode()):
         abort(401, "The worker token is not this server's: set GLASS_THREAD_WORKER_TOKEN to the same on both.")
-
-
-def _foreman() -> Foreman:
-    return current_app.extensions["foreman"]
 
 
 def _content(name: str) -> str:
@@ -52,7 +47,7 @@ def get_work() -> dict[str, Any]:
 @work_routes.output(GoOnOut)
 def post_begin(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
     """Take a task on."""
-    return {"go_on": _foreman().begin(task_id, json_data["worker"])}
+    return {"go_on": foreman().begin(task_id, json_data["worker"])}
 
 
 @work_routes.post("/work/<task_id>/progress")
@@ -61,7 +56,7 @@ def post_begin(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
 def post_progress(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
     """Say how far a task is."""
     try:
-        _foreman().progress(task_id, json_data["worker"], json_data["stage"], json_data["share"])
+        foreman().progress(task_id, json_data["worker"], json_data["stage"], json_data["share"])
     except CancelledError:
         return {"go_on": False}
     return {"go_on": True}
@@ -73,7 +68,7 @@ def post_progress(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
 def post_done(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
     """Hand in what came of a task."""
     file = _content(json_data["file"]) if json_data["file"] else None
-    _foreman().done(task_id, json_data["worker"], Outcome(json_data["values"], file))
+    foreman().done(task_id, json_data["worker"], Outcome(json_data["values"], file))
     return {"go_on": False}
 
 
@@ -82,7 +77,7 @@ def post_done(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
 @work_routes.output(GoOnOut)
 def post_ended(task_id: str, json_data: dict[str, Any]) -> dict[str, bool]:
     """Say that a task failed or was stopped."""
-    _foreman().ended(task_id, **json_data)
+    foreman().ended(task_id, **json_data)
     return {"go_on": False}
 
 

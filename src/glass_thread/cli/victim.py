@@ -21,14 +21,27 @@ START_S, SETTLE_S = 300, 600
 ENDED = ("done", "failed", "cancelled")
 
 
+def free_port() -> int:
+    """A port nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def children(pid: int) -> list[int]:
+    """Processes that a process started; none when it is gone."""
+    try:
+        return [int(one) for file in Path(f"/proc/{pid}/task").glob("*/children") for one in file.read_text().split()]
+    except OSError:
+        return []
+
+
 class Victim:
     """``glass-thread serve`` on a folder; every answer is counted by its status."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.answers: dict[int, int] = {}
         self.wordless = 0
@@ -61,8 +74,7 @@ class Victim:
     def kill_a_worker(self, rng: random.Random) -> bool:
         """End one worker with -9; False when none runs."""
         assert self.process is not None
-        children = Path(f"/proc/{self.process.pid}/task").glob("*/children")
-        workers = [int(pid) for file in children for pid in file.read_text().split()]
+        workers = children(self.process.pid)
         if workers:
             with suppress(ProcessLookupError):
                 os.kill(rng.choice(workers), signal.SIGKILL)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.analysis.analysis import Progress
 from ..core.document.content import Content
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
@@ -73,7 +74,7 @@ def changed_counts(content: Content) -> tuple[int, int]:
 
 def write_print(
     path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: tuple[int, int],
-    report: Callable[[str, float], None] = lambda _stage, _share: None,
+    report: Progress = lambda _stage, _share: None,
 ) -> PrintSummary:  # fmt: skip
     """Write blocks of (begin, source, tuned) samples to `path`.
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import errno
 
+from ..core.signal.errors import GlassThreadError
+
 _FULL = frozenset({errno.ENOSPC, errno.EDQUOT, errno.EFBIG})
 _SENTENCES = {
     errno.EACCES: "The data folder may not be written to; check who owns it and its permissions.",
@@ -19,6 +21,11 @@ _SENTENCES = {
 def is_full(error: OSError) -> bool:
     """True when there is no room left for what was to be written."""
     return error.errno in _FULL
+
+
+def sentence_of(error: GlassThreadError | OSError) -> str:
+    """What the user is told of a failure that was to be expected."""
+    return storage_sentence(error) if isinstance(error, OSError) else str(error)
 
 
 def storage_sentence(error: OSError) -> str:

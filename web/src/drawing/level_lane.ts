@@ -3,6 +3,7 @@
 import type { Curves, GapOut } from "../document/model";
 import { signed } from "../document/pitch_names";
 import { extremesIn } from "../geometry/extremes";
+import { eachColumn } from "../geometry/polyline";
 import { framesInView, type Lanes, timeToX, xToTime } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
@@ -155,17 +156,15 @@ function drawContourColumns(
   yOf: (db: number) => number,
 ): void {
   const values = heardLevel(data.curves);
-  const frameAt = (x: number): number => Math.max(0, Math.ceil(xToTime(x, data.view, lanes) / data.curves.hop_s));
+  const frameAt = (x: number): number => xToTime(x, data.view, lanes) / data.curves.hop_s;
   ctx.fillStyle = theme.muted;
-  let before = Number.NaN;
-  for (let x = lanes.gutter; x < lanes.width; x++) {
-    const [from, to] = [frameAt(x), Math.min(values.length, frameAt(x + 1))];
-    if (from >= to) continue;
+  let before: number | null = null;
+  eachColumn([lanes.gutter, lanes.width], values.length, frameAt, (x, from, to) => {
     const y = Math.round(yOf(extremesIn(values, from, to)[1]));
-    const [top, bottom] = [Math.min(y, before || y), Math.max(y, before || y)];
+    const [top, bottom] = [Math.min(y, before ?? y), Math.max(y, before ?? y)];
     fillWhole(ctx, x, top, 1, Math.max(1, bottom - top));
     before = y;
-  }
+  });
 }
 
 /** The loudness as sung, where it was changed. */

@@ -3,7 +3,7 @@
 import { type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { extremesIn } from "../geometry/extremes";
-import { columns, voicedRuns } from "../geometry/polyline";
+import { columns, eachColumn, voicedRuns } from "../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { spaced } from "./accidentals";
 import { drawFlag, drawFray } from "./flag";
@@ -240,16 +240,14 @@ function differs(data: SheetData, note: NoteOut): boolean {
 /** The tint from afar: in every column of pixels from the lowest to the highest of both threads, where they differ. */
 function drawTintColumns(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData): void {
   const { sung, tuned, hop_s } = data.curves;
-  const frameAt = (x: number): number => Math.max(0, Math.ceil(xToTime(x, data.view, lanes) / hop_s));
-  for (let x = lanes.gutter; x < lanes.width; x++) {
-    const [from, to] = [frameAt(x), Math.min(sung.length, frameAt(x + 1))];
-    if (from >= to) continue;
+  const frameAt = (x: number): number => xToTime(x, data.view, lanes) / hop_s;
+  eachColumn([lanes.gutter, lanes.width], sung.length, frameAt, (x, from, to) => {
     const [sungLow, sungHigh] = extremesIn(sung, from, to);
     const [low, high] = extremesIn(tuned, from, to);
-    if (!(Math.abs(low - sungLow) > SAME || Math.abs(high - sungHigh) > SAME)) continue;
+    if (!(Math.abs(low - sungLow) > SAME || Math.abs(high - sungHigh) > SAME)) return;
     const top = midiToY(Math.max(high, sungHigh), data.view, lanes);
     fillWhole(ctx, x, top, 1, midiToY(Math.min(low, sungLow), data.view, lanes) - top);
-  }
+  });
 }
 
 function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {

@@ -8,21 +8,34 @@ export interface Column {
   bottom: number;
 }
 
-/** One lowest-to-highest bar per pixel column of `values`, where `frameAt` gives the frame at a pixel's left edge. */
+/** Frames of every column of pixels in [left, right) that has any, where `frameAt` gives the frame at a pixel's edge. */
+export function eachColumn(
+  [left, right]: readonly [number, number],
+  frames: number,
+  frameAt: (x: number) => number,
+  visit: (x: number, from: number, to: number) => void,
+): void {
+  let from = Math.max(0, Math.ceil(frameAt(left)));
+  for (let x = left; x < right && from < frames; x++) {
+    const to = Math.min(frames, Math.ceil(frameAt(x + 1)));
+    if (to <= from) continue;
+    visit(x, from, to);
+    from = to;
+  }
+}
+
+/** One lowest-to-highest bar of `values` per column of pixels that has any. */
 export function columns(
   values: Float32Array,
-  [left, right]: [number, number],
+  span: readonly [number, number],
   frameAt: (x: number) => number,
   yOf: (value: number) => number,
 ): Column[] {
   const found: Column[] = [];
-  let from = Math.max(0, Math.ceil(frameAt(left)));
-  for (let x = left; x < right && from < values.length; x++) {
-    const to = Math.min(values.length, Math.max(from, Math.ceil(frameAt(x + 1))));
+  eachColumn(span, values.length, frameAt, (x, from, to) => {
     const [low, high] = extremesIn(values, from, to);
     if (!Number.isNaN(low)) found.push({ x, top: yOf(high), bottom: yOf(low) });
-    from = to;
-  }
+  });
   return found;
 }
 

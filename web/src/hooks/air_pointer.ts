@@ -13,9 +13,8 @@ export function airUnder({ x, y, view, lanes }: At): AirHit | null {
   return airAt(x, content.air, view, lanes);
 }
 
-/** A press in the air lane: on an event its level or edge is taken, beside one a stretch of time. */
-export function beginInAir(at: At): LaneDrag | null {
-  const hit = airUnder(at);
+/** A press in the air lane on `hit`: on an event its level or edge is taken, beside one a stretch of time. */
+export function beginInAir(at: At, hit: AirHit | null): LaneDrag | null {
   if (!hit) {
     store.setState({ selection: new Set(), airSelection: new Set(), sketch: null });
     return { kind: "stretch", from_s: at.time_s };

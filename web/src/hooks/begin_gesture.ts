@@ -50,8 +50,8 @@ export function beginGesture(at: At): Gesture | null {
 }
 
 function inAir(at: At): Gesture | null {
-  const drag = beginInAir(at);
   const pressed = airUnder(at);
+  const drag = beginInAir(at, pressed);
   return drag && laneGesture(drag, pressed ? [pressed.event.id] : [], store.getState().playing);
 }
 

@@ -6,7 +6,7 @@ import traceback
 from typing import Protocol
 
 from ...core.signal.errors import CancelledError, GlassThreadError
-from ...store.disk import storage_sentence
+from ...store.disk import sentence_of
 from .jobs import Depot, Job, Outcome
 
 
@@ -34,10 +34,8 @@ def carry_out(task_id: str, job: Job, boss: Boss, depot: Depot) -> None:
         outcome = job.do(depot, lambda stage, share: boss.progress(task_id, stage, share))
     except CancelledError:
         boss.ended(task_id, "cancelled", "Stopped.")
-    except GlassThreadError as error:
-        boss.ended(task_id, "failed", str(error))
-    except OSError as error:
-        boss.ended(task_id, "failed", storage_sentence(error))
+    except (GlassThreadError, OSError) as error:
+        boss.ended(task_id, "failed", sentence_of(error))
     except Exception:
         boss.ended(task_id, "failed", "", traceback.format_exc())
     else:

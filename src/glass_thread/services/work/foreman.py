@@ -12,7 +12,7 @@ from collections import Counter
 from typing import Any, Protocol
 
 from ...core.signal.errors import CancelledError, GlassThreadError, NotFoundError
-from ...store.disk import storage_sentence
+from ...store.disk import sentence_of
 from ...store.records import Task
 from ..desk import Desk
 from ..faults import record_fault
@@ -64,10 +64,8 @@ class Foreman:
             if job is None:
                 self._settle(task, Outcome())
             return job
-        except GlassThreadError as error:
-            self._give_up(task, "failed", str(error))
-        except OSError as error:
-            self._give_up(task, "failed", storage_sentence(error))
+        except (GlassThreadError, OSError) as error:
+            self._give_up(task, "failed", sentence_of(error))
         return None
 
     def _send(self, task: Task, queue: Queue) -> None:
@@ -156,8 +154,7 @@ class Foreman:
         try:
             result = settle(self.desk, task, outcome)
         except (GlassThreadError, OSError) as error:
-            said = storage_sentence(error) if isinstance(error, OSError) else str(error)
-            self._give_up(task, "failed", said)
+            self._give_up(task, "failed", sentence_of(error))
             return
         self._forget(task)
         self.workspace.tasks.change(task.id, state="done", share=1.0, stage="Done", result=result)

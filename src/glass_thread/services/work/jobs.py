@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Any, Protocol
 
-from ...core.analysis.analysis import analyse_recording, scan
+from ...core.analysis.analysis import Progress, analyse_recording, scan
 from ...core.document.scales import Key
 from ...core.plan.plan import build_plan
 from ...core.signal.errors import AudioError
@@ -18,8 +17,6 @@ from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
 from ..print_writer import PrintForm, changed_counts, write_print
 from ..sound import Sound
-
-Report = Callable[[str, float], None]
 
 
 class Depot(Protocol):
@@ -52,7 +49,7 @@ class ScanJob:
 
     audio: str
 
-    def do(self, depot: Depot, report: Report) -> Outcome:
+    def do(self, depot: Depot, report: Progress) -> Outcome:
         """Read it all."""
         report("Reading the file", 0.02)
         scan(depot.reader(self.audio))
@@ -65,7 +62,7 @@ class AnalyseJob:
 
     audio: str
 
-    def do(self, depot: Depot, report: Report) -> Outcome:
+    def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the analysis."""
         report("Reading the file", 0.02)
         found = analyse_recording(depot.reader(self.audio), progress=report)
@@ -84,7 +81,7 @@ class PrintJob:
     key: dict[str, Any]
     form: dict[str, Any]
 
-    def do(self, depot: Depot, report: Report) -> Outcome:
+    def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
         analysis = depot.analysis(self.analysis)
         if analysis is None:
