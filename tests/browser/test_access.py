@@ -75,6 +75,51 @@ class AccessTest(AirCase):
                 self.assertEqual(page.evaluate("() => document.activeElement.getAttribute('role')"), "application")
                 self.assertEqual(len(page.evaluate("() => window.glassThread.selected()")), 1)  # Escape is used up
 
+    def test_windows_over_the_screen(self) -> None:
+        self.look_at_windows_over_the_screen()
+
+    def test_windows_over_the_screen_at_night(self) -> None:
+        self.page.get_by_role("button", name="Night theme").click()
+        self.look_at_windows_over_the_screen()
+
+    def look_at_windows_over_the_screen(self) -> None:
+        page = self.page
+        for button, title in (
+            ("Key, tempo and tuning", "Key, tempo and tuning"),
+            ("Versions…", "Versions"),
+            ("Keys", "Keys"),
+            ("Print…", "Print"),
+        ):
+            page.get_by_role("button", name=button).first.click()
+            page.get_by_role("dialog", name=title).wait_for()
+            with self.subTest(title):
+                self.assertEqual(self.violations(), [])
+                page.keyboard.press("Escape")
+                page.get_by_role("dialog").wait_for(state="detached")
+
+    def test_the_notes_table_by_keyboard(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Notes table").click()
+        header = page.get_by_role("columnheader", name="Off (ct)", exact=True)
+        header.click()
+        self.assertEqual(header.get_attribute("aria-sort"), "descending")
+        page.locator('[role="row"][aria-rowindex="2"]').click()
+        worst = page.evaluate("() => window.glassThread.selected()[0]")
+        offs = [abs(n["centre_midi"] - n["target_midi"]) for n in page.evaluate("() => window.glassThread.notes()")]
+        self.assertAlmostEqual(abs(worst["centre_midi"] - worst["target_midi"]), max(offs))
+        page.keyboard.press("ArrowDown")
+        second = page.evaluate("() => window.glassThread.selected().map((n) => n.id)")
+        self.assertEqual(len(second), 1)
+        self.assertNotEqual(second, [worst["id"]])
+        page.keyboard.press("Shift+ArrowDown")
+        self.assertEqual(len(page.evaluate("() => window.glassThread.selected()")), 2)
+        page.keyboard.press("Control+End")  # far below what is in sight: the row is brought there and chosen
+        last = page.evaluate("() => window.glassThread.selected()[0]")
+        self.assertAlmostEqual(abs(last["centre_midi"] - last["target_midi"]), min(offs))
+        page.keyboard.press("t")
+        self.until("n.gesture.pull === 1")
+        self.assertLess(page.get_by_role("row").count(), 60)  # rows out of sight are not on the page
+
     def test_a_menu_does_nothing_until_something_is_chosen(self) -> None:
         page = self.page
         self.press("n")

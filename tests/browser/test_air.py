@@ -313,5 +313,6 @@ class PassTest(AirCase):
         page.get_by_role("button", name="Notes table").click()
         row = page.get_by_role("row", selected=True)
         self.assertIn(f"{round(note['kept'])} %", row.inner_text())
-        page.get_by_role("button", name="Strain", exact=False).first.click()
+        page.get_by_role("columnheader", name="Strain").click()
+        self.assertEqual(page.get_by_role("columnheader", name="Strain").get_attribute("aria-sort"), "descending")
         page.get_by_role("button", name="Sheet", exact=True).click()

@@ -10,7 +10,7 @@ from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from tests.browser.server import BrowserCase
 from tests.signals import write_short
 
-PULLED = 'tbody td:nth-child(5):text-is("100 %")'
+PULLED = '[role="gridcell"][aria-colindex="5"]:text-is("100 %")'
 
 
 class FirstSliceTest(BrowserCase):
@@ -18,8 +18,8 @@ class FirstSliceTest(BrowserCase):
         page = self.page
         self.open_demo()
         page.get_by_role("button", name="Notes table").click()
-        page.get_by_role("button", name="Off (ct)", exact=True).click()
-        first = page.locator("tbody tr").first
+        page.get_by_role("columnheader", name="Off (ct)", exact=True).click()
+        first = page.locator('[role="row"][aria-rowindex="2"]')
         first.click()
         self.assertRegex(first.inner_text(), r"\d\d cents (flat|sharp)")
         start = float(re.search(r"\((\d+\.\d+) s\)", first.inner_text()).group(1))
@@ -43,12 +43,15 @@ class FirstSliceTest(BrowserCase):
 
         self.quiet()
         page.reload()
+        page.get_by_role("columnheader", name="Pull").click()  # the most first; rows out of sight are not on the page
         page.locator(PULLED).first.wait_for()
         page.get_by_role("button", name="Steps", exact=True).click()
         page.get_by_text(re.compile(r"^1\s+Tune to")).wait_for()
+        self.quiet()  # a request that is under way would find nobody there
         self.application.kill()
         self.application.start()
         page.reload()
+        page.get_by_role("columnheader", name="Pull").click()
         page.locator(PULLED).first.wait_for()
 
         page.get_by_role("button", name="Print…").click()
@@ -214,6 +217,24 @@ class SongsScreenTest(BrowserCase):
         card.get_by_role("row", name=re.compile(r"second lead 1:00\.0 44\.1 kHz mono 2\d")).wait_for()
         card.locator("input[type=file]").set_input_files([take])
         page.get_by_text("already in the song").wait_for()
+        card.get_by_role("button", name="Remove…").click()
+        card.get_by_role("button", name="Remove for good").click()
+        card.wait_for(state="detached")
+
+    def test_a_cut_off_file_is_brought_in_as_far_as_it_goes_when_wished(self) -> None:
+        page = self.page
+        page.get_by_label("Title of the new song").fill("Cut")
+        page.get_by_role("button", name="New song").click()
+        card = page.get_by_role("region", name="Cut")
+        whole = write_short(self.folder, "whole.wav").read_bytes()
+        for name, answer in (("left.wav", "Leave it"), ("taken.wav", "Bring in as far as it goes")):
+            (self.folder / name).write_bytes(whole[: len(whole) // 2])
+            card.locator("input[type=file]").set_input_files([self.folder / name])
+            card.get_by_text(f"{name} is cut off: it promises more sound than it holds.").wait_for()
+            card.get_by_role("button", name=answer).click()
+            card.get_by_text("is cut off").wait_for(state="detached")
+        card.get_by_role("row", name=re.compile(r"taken lead 0:02\.1 44\.1 kHz mono [1-3]")).wait_for()
+        self.assertEqual(card.get_by_role("row", name=re.compile("left")).count(), 0)
         card.get_by_role("button", name="Remove…").click()
         card.get_by_role("button", name="Remove for good").click()
         card.wait_for(state="detached")

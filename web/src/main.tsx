@@ -1,5 +1,5 @@
 import "@fontsource-variable/source-sans-3/wght.css";
-import "@fontsource/noto-music/music.css";
+import "./fonts/accidentals.css";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { restoreStrainLimit, restoreTheme } from "./hooks/view";

@@ -16,6 +16,7 @@ from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_p
 from .bench_attack import ATTACKS
 from .bench_edits import TABLES
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
+from .bench_screen import SCREEN
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
 
@@ -24,11 +25,11 @@ def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
-        "what", nargs="?", choices=("sound", "edits", "attack"), default="sound",
+        "what", nargs="?", choices=("sound", "edits", "attack", "screen"), default="sound",
         help="sound: analysis and rendering (default); edits: the edit core as work grows; "
-        "attack: what is left after hostile input, kill -9 and a full disk",
+        "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
     )  # fmt: skip
-    parser.add_argument("--only", help="with edits and attack: only tables whose title holds this")
+    parser.add_argument("--only", help="but with sound: only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
@@ -47,7 +48,7 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
-    grouped = {"edits": TABLES, "attack": ATTACKS}
+    grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN}
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))

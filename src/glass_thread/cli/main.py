@@ -3,23 +3,27 @@
 from __future__ import annotations
 
 import argparse
+import importlib
 import sys
 
 from .. import __version__
 from ..core.signal.errors import GlassThreadError
-from . import analyse, bench, build_demo, schema, serve, tidy, tune, versions, worker
 from .examples import examples_text
 
-VERBS = (serve, worker, analyse, tune, versions, tidy, bench, build_demo, schema)
+# In the order the help shows them; one module may have several.  Only what is asked for is imported, as the sound
+# engine and the web server each take a second to load.
+VERBS = {"serve": "serve", "demo": "serve", "worker": "worker", "analyse": "analyse", "tune": "tune",
+         "versions": "versions", "tidy": "tidy", "bench": "bench", "build-demo": "build_demo", "warm": "build_demo",
+         "openapi": "schema"}  # fmt: skip
 
 
-def build_parser() -> argparse.ArgumentParser:
-    """The parser with every verb."""
+def build_parser(verb: str | None = None) -> argparse.ArgumentParser:
+    """The parser with every verb, or with those that share a module with one."""
     parser = argparse.ArgumentParser(prog="glass-thread", description="Tune recorded vocals note by note.")
     parser.add_argument("--version", action="version", version=__version__)
     verbs = parser.add_subparsers(dest="verb", required=True, metavar="VERB")
-    for module in VERBS:
-        module.register(verbs)
+    for name in dict.fromkeys([VERBS[verb]] if verb in VERBS else VERBS.values()):
+        importlib.import_module(f".{name}", __package__).register(verbs)
     for name, verb in verbs.choices.items():
         verb.epilog, verb.formatter_class = examples_text(name), argparse.RawDescriptionHelpFormatter
     return parser
@@ -27,7 +31,8 @@ def build_parser() -> argparse.ArgumentParser:
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line; returns the exit code."""
-    chosen = build_parser().parse_args(arguments)
+    given = sys.argv[1:] if arguments is None else arguments
+    chosen = build_parser(given[0] if given else None).parse_args(given)
     try:
         return int(chosen.run(chosen) or 0)
     except GlassThreadError as error:

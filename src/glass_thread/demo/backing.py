@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-import scipy.signal as ss
+import scipy
 
 from ..core.signal.types import Floats
 from ..core.signal.units import midi_to_hz
@@ -31,8 +31,8 @@ def _bass(hz: float, seconds: float, sample_rate: int) -> Floats:
 
 def _tick(rng: np.random.Generator, sample_rate: int) -> Floats:
     n = int(0.05 * sample_rate)
-    sos = ss.butter(2, [5000, 9000], "band", fs=sample_rate, output="sos")
-    return ss.sosfilt(sos, rng.standard_normal(n)) * np.exp(-np.arange(n) / (0.012 * sample_rate))
+    sos = scipy.signal.butter(2, [5000, 9000], "band", fs=sample_rate, output="sos")
+    return scipy.signal.sosfilt(sos, rng.standard_normal(n)) * np.exp(-np.arange(n) / (0.012 * sample_rate))
 
 
 def play(sample_rate: int) -> Floats:

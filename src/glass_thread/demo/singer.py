@@ -10,9 +10,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.signal as ss
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import CubicSpline
 
 from ..core.signal.signal_tools import resample, smoothstep
 from ..core.signal.types import Floats
@@ -77,9 +76,9 @@ def _slow_noise(rng: np.random.Generator, n: int, sample_rate: int, low_hz: floa
     """Unit-rms noise in a band below 500 Hz, shape (n,)."""
     m = int(n / sample_rate * _CONTROL_HZ) + 400
     band = [low_hz, high_hz] if low_hz else high_hz
-    sos = ss.butter(2, band, "band" if low_hz else "low", fs=_CONTROL_HZ, output="sos")
-    noise = ss.sosfilt(sos, rng.standard_normal(m + 400))[400:]
-    return CubicSpline(np.arange(m) / _CONTROL_HZ, noise / noise.std())(np.arange(n) / sample_rate)
+    sos = scipy.signal.butter(2, band, "band" if low_hz else "low", fs=_CONTROL_HZ, output="sos")
+    noise = scipy.signal.sosfilt(sos, rng.standard_normal(m + 400))[400:]
+    return scipy.interpolate.CubicSpline(np.arange(m) / _CONTROL_HZ, noise / noise.std())(np.arange(n) / sample_rate)
 
 
 def _note_cents(note: SungNote, t: Floats) -> Floats:
@@ -135,7 +134,9 @@ def _source(performance: Performance, midi: Floats, sample_rate: int) -> Floats:
     rng = np.random.default_rng([performance.seed, 23])
     jitter = voice.jitter_cents * _slow_noise(rng, n, sample_rate, 20, 100)
     shimmer = voice.shimmer_db * _slow_noise(rng, n, sample_rate, 4, 60)
-    breath = ss.sosfilt(ss.butter(1, [700, 6000], "band", fs=sample_rate, output="sos"), rng.standard_normal(n))
+    breath = scipy.signal.sosfilt(
+        scipy.signal.butter(1, [700, 6000], "band", fs=sample_rate, output="sos"), rng.standard_normal(n)
+    )
     table = lf_pulse(voice.rd)
     source = np.zeros(n)
     for group in voiced_groups(performance.notes):
@@ -177,7 +178,7 @@ def _formant_tracks(performance: Performance, n_blocks: int, block: int, sample_
     tracks = np.stack([np.interp(t, times, table[:, k]) for k in range(5)], axis=1)
     smooth = np.hanning(max(3, int(0.03 * sample_rate / block)))
     padded = np.pad(tracks, ((len(smooth), len(smooth)), (0, 0)), "edge")
-    tracks = ss.convolve(padded, (smooth / smooth.sum())[:, None], "same")[len(smooth) : -len(smooth)]
+    tracks = scipy.signal.convolve(padded, (smooth / smooth.sum())[:, None], "same")[len(smooth) : -len(smooth)]
     return tracks, np.tile(np.array(_WIDTHS, dtype=np.float64), (n_blocks, 1))
 
 
@@ -211,7 +212,9 @@ def _tract(performance: Performance, source: Floats, sample_rate: int) -> Floats
         filtered = np.fft.rfft(grains, size, axis=1) * _response(frequency[rows], width[rows], hz) * fixed
         for r, sound in zip(rows, np.fft.irfft(filtered, size, axis=1), strict=True):
             out[r * block : r * block + size] += sound
-    return ss.lfilter([1.0, -0.6], [1.0, -0.2], out[block : block + len(source)])  # a close, slightly bright microphone
+    return scipy.signal.lfilter(
+        [1.0, -0.6], [1.0, -0.2], out[block : block + len(source)]
+    )  # a close, slightly bright microphone
 
 
 def _even_words(performance: Performance, voice: Floats, sample_rate: int) -> Floats:
@@ -230,8 +233,8 @@ def air_sound(air: SungAir, sample_rate: int, rng: np.random.Generator) -> Float
     """Samples of one unpitched sound."""
     low, high, order, attack, release = AIR_COLOURS[air.sound]
     n = round((air.end_s - air.start_s) * sample_rate)
-    sos = ss.butter(order, [low, min(high, 0.46 * sample_rate)], "band", fs=sample_rate, output="sos")
-    noise = ss.sosfilt(sos, rng.standard_normal(n + 2000))[2000:]
+    sos = scipy.signal.butter(order, [low, min(high, 0.46 * sample_rate)], "band", fs=sample_rate, output="sos")
+    noise = scipy.signal.sosfilt(sos, rng.standard_normal(n + 2000))[2000:]
     t = np.arange(n) / sample_rate
     length = n / sample_rate
     shape = smoothstep(t / min(attack, length / 2)) * smoothstep((length - t) / min(release, length / 2))

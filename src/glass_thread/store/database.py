@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import create_engine, event
+from sqlalchemy import create_engine, event, inspect
 from sqlalchemy.engine import Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
+
+MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class Database:
@@ -26,11 +26,24 @@ class Database:
         self._upgrade()
 
     def _upgrade(self) -> None:
+        if self._is_new_enough():
+            return
+        from alembic import command  # only here: most starts need none of it
+        from alembic.config import Config
+
         config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        config.set_main_option("script_location", str(MIGRATIONS))
         with self.engine.begin() as connection:
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
+
+    def _is_new_enough(self) -> bool:
+        """Whether the newest migration has been applied; their files are named by number."""
+        newest = max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+        with self.engine.connect() as connection:
+            if not inspect(connection).has_table("alembic_version"):
+                return False
+            return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == newest
 
     @contextmanager
     def read(self) -> Iterator[Session]:

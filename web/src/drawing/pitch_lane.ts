@@ -5,7 +5,6 @@ import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningO
 import { extremesIn } from "../geometry/extremes";
 import { columns, eachColumn, voicedRuns } from "../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
-import { spaced } from "./accidentals";
 import { drawFlag, drawFray } from "./flag";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
@@ -77,7 +76,7 @@ export function drawLines(ctx: CanvasRenderingContext2D, lanes: Lanes, data: She
     if (rowHeight < 7 && !tonic) continue;
     ctx.fillStyle = tonic ? theme.ink : theme.muted;
     ctx.font = `${tonic ? 650 : 450} 12px ${FONT}`;
-    ctx.fillText(spaced(pitchName(midi, flats)), 22, y);
+    ctx.fillText(pitchName(midi, flats), 22, y);
     if (degree) {
       ctx.fillStyle = theme.muted;
       ctx.font = `10.5px ${FONT}`;
@@ -310,7 +309,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
   if (width < 30) return;
-  const name = spaced(pitchName(note.target_midi - tuningOffset(song), spelledWithFlats(song)));
+  const name = pitchName(note.target_midi - tuningOffset(song), spelledWithFlats(song));
   const off = Math.round(100 * (note.tuned_midi - note.target_midi));
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
@@ -342,7 +341,7 @@ function drawDrag(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
     labelY = y;
   }
   ctx.font = `650 13px ${FONT}`;
-  const label = spaced(drag.label);
+  const label = drag.label;
   const width = ctx.measureText(label).width + 14;
   const top = Math.max(lanes.pitch.top + 4, labelY - 34);
   const left = Math.min(Math.max(labelX, lanes.gutter + 4), lanes.width - width - 4);

@@ -5,7 +5,6 @@ import { pitchLabel, spelledWithFlats, tuningOffset } from "../document/pitch_na
 import { HANDLE, handlesOf } from "../geometry/handles";
 import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
-import { spaced } from "./accidentals";
 import { FONT, type Theme } from "./theme";
 
 export function drawSketch(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
@@ -67,7 +66,7 @@ function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetDat
 }
 
 function label(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, words: string, x: number, y: number): void {
-  const text = spaced(words);
+  const text = words;
   ctx.font = `650 12px ${FONT}`;
   const width = ctx.measureText(text).width + 12;
   const left = Math.min(Math.max(x, lanes.gutter + 2), lanes.width - width - 2);

@@ -66,4 +66,4 @@ export const NIGHT: Theme = {
   playhead: "#dcebe7",
 };
 
-export const FONT = '"Source Sans 3 Variable", "Noto Music", system-ui, sans-serif';
+export const FONT = '"Source Sans 3 Variable", "Glass Thread Accidentals", system-ui, sans-serif';

@@ -270,6 +270,11 @@ export function select(notes: NoteOut[], options: { add?: boolean } = {}): void 
   if (notes.length === 1) reveal(notes[0]!);
 }
 
+/** Select one note by its id, or none. */
+export function selectById(id: string | undefined): void {
+  select(store.getState().content?.notes.filter((note) => note.id === id) ?? []);
+}
+
 /** Select the neighbour of the selection for which `wanted` holds; `step` is 1 or −1. */
 export function selectNext(
   step: 1 | -1,

@@ -71,7 +71,8 @@ export function partsNow(): Part[] {
   return parts;
 }
 
-function songEnd(): number {
+/** Where the song ends, in song seconds. */
+export function songEnd(): number {
   const tracks = store.getState().song?.tracks ?? [];
   return Math.max(0, ...tracks.filter((t) => t.ready).map((t) => trackToSong(t.duration_s, timesOf(t))));
 }
@@ -118,11 +119,21 @@ export function stop(): void {
   store.setState({ playing: false });
 }
 
-export function togglePlay(): void {
-  const { playing, loop, cursor_s } = store.getState();
-  if (playing) return stop();
+/** Where playing would begin now, in song seconds. */
+export function playStart(): number {
+  const { loop, cursor_s } = store.getState();
   const stretch = loop ? loopStretch() : null;
-  void play(stretch ? stretch.start_s : cursor_s >= songEnd() - 0.05 ? 0 : cursor_s);
+  return stretch ? stretch.start_s : cursor_s >= songEnd() - 0.05 ? 0 : cursor_s;
+}
+
+/** Where hearing the selection would begin; null when there is nothing to hear. */
+export function hearingStart(): number | null {
+  return loopStretch()?.start_s ?? null;
+}
+
+export function togglePlay(): void {
+  if (store.getState().playing) return stop();
+  void play(playStart());
 }
 
 /** Hear the selection once, from a little before. */

@@ -43,7 +43,7 @@ export class BlockStore {
     return `${trackId}:${source.kind}:${source.at}:${index}`;
   }
 
-  get(context: BaseAudioContext, track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
+  get(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
     const key = this.key(track.id, source, index);
     const block = this.known.get(key);
     if (block) {
@@ -51,7 +51,7 @@ export class BlockStore {
       this.known.set(key, block);
       return block.audio;
     }
-    const audio = this.fetch(context, track, source, index);
+    const audio = this.fetch(track, source, index);
     this.keep(key, { audio, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
     audio.catch(() => this.forget(key));
     return audio;
@@ -72,15 +72,24 @@ export class BlockStore {
     this.known.delete(key);
   }
 
-  private async fetch(context: BaseAudioContext, track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
+  private async fetch(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
     const rate = track.sample_rate;
     const begin = Math.round(index * BLOCK_S * rate);
     const end = Math.min(track.frames, Math.round(((index + 1) * BLOCK_S + BLEND_S) * rate));
     const samples = new Float32Array(await this.load(track.id, source, begin, end));
     const length = samples.length / track.channels;
-    const buffer = context.createBuffer(track.channels, Math.max(1, length), rate);
+    const buffer = new AudioBuffer({
+      numberOfChannels: track.channels,
+      length: Math.max(1, length),
+      sampleRate: rate,
+    });
     for (let c = 0; c < track.channels; c++) buffer.copyToChannel(samples.subarray(c * length, (c + 1) * length), c);
     return buffer;
+  }
+
+  /** Load what sounds of a track from `song_s` on for `length_s` seconds. */
+  async prepare(track: TrackOut, source: Source, song_s: number, length_s: number): Promise<void> {
+    await Promise.all(pieces(track, song_s, song_s + length_s).map((p) => this.get(track, source, p.index)));
   }
 
   /** A step sounds like another one outside some spans (seconds of the recording): those blocks need no loading. */
@@ -94,6 +103,28 @@ export class BlockStore {
       if (!this.known.has(same)) this.keep(same, { ...block, bytes: 0 });
     }
   }
+}
+
+/** Part of a block that sounds over song time [at, end), `offset` seconds into the block. */
+interface Piece {
+  index: number;
+  offset: number;
+  at: number;
+  end: number;
+}
+
+function pieces(track: TrackOut, from: number, to: number): Piece[] {
+  const times = timesOf(track);
+  const found = [];
+  let at = Math.max(from, trackToSong(0, times));
+  const last = Math.min(to, trackToSong(track.duration_s, times));
+  while (at < last - 1e-9) {
+    const index = Math.floor(songToTrack(at, times) / BLOCK_S + 1e-9);
+    const end = Math.min(last, trackToSong((index + 1) * BLOCK_S, times));
+    found.push({ index, offset: Math.max(0, songToTrack(at, times) - index * BLOCK_S), at, end });
+    at = end;
+  }
+  return found;
 }
 
 export class Layer {
@@ -112,28 +143,30 @@ export class Layer {
   }
 
   /** Load what sounds from `song_s` on for `length_s` seconds. */
-  async prepare(song_s: number, length_s: number): Promise<void> {
-    await Promise.all(
-      this.pieces(song_s, song_s + length_s).map((p) =>
-        this.blocks.get(this.context, this.track, this.source, p.index),
-      ),
-    );
+  prepare(song_s: number, length_s: number): Promise<void> {
+    return this.blocks.prepare(this.track, this.source, song_s, length_s);
+  }
+
+  /** Song time at which the block that sounds at `song_s` ends. */
+  blockEnd(song_s: number): number {
+    return pieces(this.track, song_s, song_s + BLOCK_S)[0]?.end ?? song_s + BLOCK_S;
   }
 
   /** Schedule song time [from, to) so that `from` sounds at context time `at`. */
   async schedule(from: number, to: number, at: number): Promise<void> {
     const source = this.source;
-    for (const piece of this.pieces(from, to)) {
-      const buffer = await this.blocks.get(this.context, this.track, source, piece.index);
+    for (const piece of pieces(this.track, from, to)) {
+      const buffer = await this.blocks.get(this.track, source, piece.index);
       if (!sameSource(source, this.source)) return;
-      this.place(buffer, piece.offset, piece.length, at + piece.at - from);
+      this.place(buffer, piece.offset, piece.end - piece.at, at + piece.at - from);
     }
   }
 
-  /** Fade out everything that sounds at or after context time `at`. */
-  silence(at: number): void {
+  /** Fade out everything that sounds at or after context time `at`, but for what begins at or after `until`. */
+  silence(at: number, until = Infinity): void {
+    const stays = (item: Scheduled): boolean => item.end <= at || item.start >= until - 1e-4;
     for (const item of this.sounding) {
-      if (item.end <= at) continue;
+      if (stays(item)) continue;
       if (item.start >= at) {
         item.source.stop(0);
       } else {
@@ -143,26 +176,12 @@ export class Layer {
         item.source.stop(at + BLEND_S);
       }
     }
-    this.sounding = this.sounding.filter((item) => item.end > at && item.start < at);
+    this.sounding = this.sounding.filter((item) => stays(item) || item.start < at);
   }
 
   close(): void {
     for (const item of this.sounding) item.source.stop(0);
     this.output.disconnect();
-  }
-
-  private pieces(from: number, to: number): { index: number; offset: number; length: number; at: number }[] {
-    const times = timesOf(this.track);
-    const found = [];
-    let at = Math.max(from, trackToSong(0, times));
-    const last = Math.min(to, trackToSong(this.track.duration_s, times));
-    while (at < last - 1e-9) {
-      const index = Math.floor(songToTrack(at, times) / BLOCK_S + 1e-9);
-      const next = Math.min(last, trackToSong((index + 1) * BLOCK_S, times));
-      found.push({ index, offset: Math.max(0, songToTrack(at, times) - index * BLOCK_S), length: next - at, at });
-      at = next;
-    }
-    return found;
   }
 
   private place(buffer: AudioBuffer, offset: number, length: number, when: number): void {

@@ -4,9 +4,11 @@ import type { TrackOut } from "../document/model";
 import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
-const LEAD_IN_S = 0.06;
+const LEAD_IN_S = 0.01;
 const TICK_MS = 60;
-const SWAP_DELAY_S = 0.04;
+const SWAP_DELAY_S = 0.01;
+/** What must be loaded before sound begins or is exchanged. */
+const AT_ONCE_S = 0.15;
 
 export interface Loop {
   start_s: number;
@@ -55,6 +57,13 @@ export class Transport {
     return current.song_s + Math.max(0, Math.min(now - current.at, current.length));
   }
 
+  /** Seconds until playing goes back to the start of the loop, or ends. */
+  get untilTurn(): number {
+    const { position } = this;
+    const end = this.loop && position < this.loop.end_s ? this.loop.end_s : this.end_s;
+    return Math.max(0.01, end - position);
+  }
+
   /** Start from `from_s`; must be called from a click or key press the first time. */
   async play(parts: Part[], from_s: number, end_s: number): Promise<void> {
     this.stop();
@@ -64,14 +73,18 @@ export class Transport {
       await this.context?.close();
       this.context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
     }
-    await this.context.resume();
     this.end_s = end_s;
     this.setParts(parts);
-    await Promise.all(this.layers.map((layer) => layer.prepare(from_s, 0.2)));
+    await Promise.all([this.context.resume(), this.prepare(parts, from_s)]);
     this.scheduled = { at: this.context.currentTime + LEAD_IN_S, song_s: from_s };
     this.segments = [];
     this.timer = window.setInterval(() => this.tick(), TICK_MS);
     this.tick();
+  }
+
+  /** Load what would sound first if playing began at a place. */
+  async prepare(parts: readonly Part[], from_s: number): Promise<void> {
+    await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, AT_ONCE_S)));
   }
 
   stop(): void {
@@ -118,20 +131,32 @@ export class Transport {
     }
   }
 
-  /** Replace what one layer has scheduled, from a moment from now on. */
+  /** Replace what one layer has scheduled, from a moment from now on: first to the end of its block, then the rest. */
   private swap(layer: Layer): void {
+    const source = layer.source;
+    const over = (): boolean => !this.playing || !this.context || !sameSource(source, layer.source);
     this.pump = this.pump.then(async () => {
-      if (!this.playing || !this.context) return;
-      await layer.prepare(this.position, AHEAD_S);
-      const at = this.context.currentTime + SWAP_DELAY_S;
-      layer.silence(at);
-      for (const segment of this.segments) {
-        const end = segment.at + segment.length;
-        if (end <= at) continue;
-        const from = Math.max(segment.at, at);
-        await layer.schedule(segment.song_s + from - segment.at, segment.song_s + segment.length, from);
-      }
+      if (over()) return;
+      const from_s = this.position;
+      const end_s = layer.blockEnd(from_s + SWAP_DELAY_S);
+      await layer.prepare(from_s, end_s - from_s);
+      if (over()) return;
+      const now = this.context!.currentTime;
+      const border = now + Math.max(0, end_s - this.position);
+      await this.exchange(layer, now + SWAP_DELAY_S, border);
+      await layer.prepare(end_s, AHEAD_S);
+      if (!over()) await this.exchange(layer, Math.max(border, this.context!.currentTime + SWAP_DELAY_S), Infinity);
     }, this.onTrouble);
+  }
+
+  /** Lay a layer's sound over context time [at, until) anew. */
+  private async exchange(layer: Layer, at: number, until: number): Promise<void> {
+    layer.silence(at, until);
+    for (const segment of this.segments) {
+      const [from, to] = [Math.max(segment.at, at), Math.min(segment.at + segment.length, until)];
+      if (to <= from) continue;
+      await layer.schedule(segment.song_s + from - segment.at, segment.song_s + to - segment.at, from);
+    }
   }
 
   private tick(): void {

@@ -18,6 +18,7 @@ import { TransportBar } from "../components/song/TransportBar";
 import { Button, Panel } from "../components/ui/controls";
 import { goTo, keepAddress } from "../hooks/address";
 import { stop } from "../hooks/playing";
+import { useReadyToPlay } from "../hooks/ready_to_play";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../hooks/useStore";
 
@@ -53,6 +54,7 @@ const Layout = styled.div`
 
 export function Editor() {
   useKeyboard();
+  useReadyToPlay();
   useEffect(keepAddress, []);
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);

@@ -1,6 +1,8 @@
-import { type DragEvent, useEffect, useRef, useState } from "react";
+import { type DragEvent, useEffect, useState } from "react";
+import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Button, Field, MainButton, Panel, Quiet } from "../components/ui/controls";
+import { ProgressLine } from "../components/ui/ProgressLine";
 import { Picker } from "../components/ui/Picker";
 import { secondsText } from "../document/time_text";
 import type { SongOut, TaskOut } from "../document/schema";
@@ -76,10 +78,6 @@ const Card = styled(Panel)<{ $over: boolean }>`
     display: flex;
     align-items: center;
     gap: 10px;
-    & progress {
-      accent-color: var(--tuned);
-      width: 220px;
-    }
     &[data-failed] {
       color: var(--flag);
     }
@@ -87,7 +85,7 @@ const Card = styled(Panel)<{ $over: boolean }>`
 `;
 
 const ROLES = ["lead", "double", "harmony", "backing"];
-const ACCEPT = ".wav,.wave,.aif,.aiff,.flac,.ogg,.oga,.mp3,audio/*";
+const ACCEPT = [".wav", ".wave", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".mp3", "audio/*"];
 
 function useRefreshing(songs: SongOut[] | null): void {
   const working = songs?.some((song) => song.tasks.some((t) => t.state !== "failed" && t.kind === "import")) ?? false;
@@ -140,7 +138,6 @@ export function Songs() {
 }
 
 function SongCard({ song }: { song: SongOut }) {
-  const picker = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const [role, setRole] = useState("lead");
   const [sure, setSure] = useState(false);
@@ -171,19 +168,13 @@ function SongCard({ song }: { song: SongOut }) {
           value={role}
           onChange={setRole}
         />
-        <Button onPress={() => picker.current?.click()}>Bring in…</Button>
-        <input
-          ref={picker}
-          type="file"
-          multiple
-          hidden
-          accept={ACCEPT}
-          aria-label={`Audio files for ${song.title}`}
-          onChange={(event) => {
-            void bringIn(song.id, [...(event.target.files ?? [])], role);
-            event.target.value = "";
-          }}
-        />
+        <FileTrigger
+          allowsMultiple
+          acceptedFileTypes={ACCEPT}
+          onSelect={(files) => void bringIn(song.id, [...(files ?? [])], role)}
+        >
+          <Button>Bring in…</Button>
+        </FileTrigger>
         {sure ? (
           <>
             <Button onPress={() => void removeSong(song.id)}>Remove for good</Button>
@@ -254,7 +245,7 @@ function ImportTask({ task }: { task: TaskOut }) {
   return (
     <div className="task">
       <span>{`${name}: ${task.stage}`}</span>
-      <progress value={task.share} aria-label={`Progress of ${name}`} />
+      <ProgressLine label={`Progress of ${name}`} share={task.share} />
       <Button onPress={() => void cancelTask(task)}>Cancel</Button>
     </div>
   );

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.fft as fft
-import scipy.ndimage as ndi
+import scipy
 from numpy.typing import NDArray
 
 from ..signal.levels import mean_level
@@ -71,7 +70,7 @@ def short_spectra(
         part = audio[max(low, 0) : max(high, 0)]
         part = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
         block = np.lib.stride_tricks.sliding_window_view(part, size)[start - low] * window
-        transform = fft.rfft(np.asarray(block, dtype=np.float32), axis=1)
+        transform = scipy.fft.rfft(np.asarray(block, dtype=np.float32), axis=1)
         yield frames, 2.0 * (transform.real**2 + transform.imag**2) / (0.375 * size * size), freq
 
 
@@ -90,7 +89,7 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
         share = features.power[a:b, 1].sum() / features.power[a:b, 2:].sum()
         if (b - a) * HOP_S < SIBILANT_MIN_S or share > FLAT_SHARE:
             hissing[a:b] = False
-    rest = ndi.binary_closing(~voiced & loud, np.ones(5)) & ~voiced & ~hissing
+    rest = scipy.ndimage.binary_closing(~voiced & loud, np.ones(5)) & ~voiced & ~hissing
     taken = voiced | hissing | rest
     followed = moving_average(features.power.sum(axis=1), int(EDGE_SMOOTH_S / HOP_S) | 1)
     fading = gain_to_db(np.sqrt(followed)) > floor + EDGE_RISE_DB
@@ -170,7 +169,7 @@ def _voiced_fricatives(
     """Stretches inside the voice with hiss over it: more above 4.5 kHz than between 1 and 4.5 kHz (z, zh: sibilants)
     or nearly as much with a flat spectrum, while the voice is down (v: consonants)."""
     middle, top = features.power[:, 1:3].sum(axis=1), features.power[:, 3]
-    around = ndi.maximum_filter1d(np.where(voiced, total, -120.0), int(VOICED_AROUND_S / HOP_S) | 1)
+    around = scipy.ndimage.maximum_filter1d(np.where(voiced, total, -120.0), int(VOICED_AROUND_S / HOP_S) | 1)
     heard = gain_to_db(np.sqrt(top)) > around - HISS_UNDER_VOICE_DB
     hiss = _settled(voiced & heard & (top > HISS_OVER_MIDDLE * middle))
     found: list[tuple[int, int, AirKind]] = []
@@ -209,9 +208,9 @@ def rumble_in_sibilants(midi: Floats, features: AirFeatures) -> NDArray[np.bool_
 
 def _settled(mask: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Bridge single missing frames and drop single frames."""
-    return ndi.binary_opening(ndi.binary_closing(mask, np.ones(5)), np.ones(3))
+    return scipy.ndimage.binary_opening(scipy.ndimage.binary_closing(mask, np.ones(5)), np.ones(3))
 
 
 def _deep_inside(voiced: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Voiced frames more than 15 ms from an edge: brightness there belongs to the voice."""
-    return ndi.binary_erosion(voiced, np.ones(7))
+    return scipy.ndimage.binary_erosion(voiced, np.ones(7))

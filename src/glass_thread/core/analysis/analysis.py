@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-import scipy.ndimage as ndi
+import scipy
 from numpy.typing import NDArray
 
 from ..signal.errors import AudioError
@@ -163,5 +163,5 @@ def _sounds_polyphonic(contour: Contour, level: Floats) -> bool:
     pitched = np.mean(contour.voiced[loud]) if loud.any() else 1.0
     jumps = np.abs(np.diff(contour.midi))
     restless = np.mean(jumps[np.isfinite(jumps)] > 2.0) if np.isfinite(jumps).any() else 0.0
-    unsure = np.mean(ndi.median_filter(contour.confidence, 9)[loud] < 0.85) if loud.any() else 0.0
+    unsure = np.mean(scipy.ndimage.median_filter(contour.confidence, 9)[loud] < 0.85) if loud.any() else 0.0
     return bool(restless > 0.03 or (pitched < 0.35) or unsure > 0.6)

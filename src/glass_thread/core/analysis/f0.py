@@ -22,8 +22,7 @@ from collections.abc import Callable
 
 import numba
 import numpy as np
-import scipy.ndimage as ndi
-import scipy.signal as ss
+import scipy
 import soxr
 from numpy.typing import NDArray
 
@@ -175,8 +174,8 @@ def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
 
 def _prepare(audio: Samples, sample_rate: int, begin: int, end: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Samples [begin, end) at both rates, without what lies outside the voice; read and filtered block by block."""
-    steady = ss.butter(2, 40.0, "high", fs=FINE_RATE, output="sos")
-    low = ss.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos")
+    steady = scipy.signal.butter(2, 40.0, "high", fs=FINE_RATE, output="sos")
+    low = scipy.signal.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos")
     state, low_state = np.zeros((1, 2)), np.zeros((1, 2))
     to_fine = _resampler(sample_rate, FINE_RATE)
     to_coarse = _resampler(FINE_RATE, COARSE_RATE)
@@ -185,8 +184,8 @@ def _prepare(audio: Samples, sample_rate: int, begin: int, end: int) -> tuple[ND
     for first in range(begin, end, step):
         last = min(first + step, end)
         block = to_fine(np.ascontiguousarray(audio[first:last], dtype=np.float32), last == end)
-        block, state = ss.sosfilt(steady, block, zi=state)
-        slow, low_state = ss.sosfilt(low, to_coarse(block.astype(np.float32), last == end), zi=low_state)
+        block, state = scipy.signal.sosfilt(steady, block, zi=state)
+        slow, low_state = scipy.signal.sosfilt(low, to_coarse(block.astype(np.float32), last == end), zi=low_state)
         fine.append(block.astype(np.float32))
         coarse.append(slow.astype(np.float32))  # strong upper harmonics make the correlation too narrow
     return np.concatenate(fine), np.concatenate(coarse)
@@ -334,7 +333,9 @@ def _moving(hz: Floats) -> Floats:
     for a, b in runs(hz > 0):
         if b - a > 7:
             slope = np.abs(local_polynomial(12.0 * np.log2(hz[a:b]), 7, 2, derivative=1)) / HOP_S
-            weight[a:b] = smoothstep((ndi.maximum_filter1d(slope, 9) - CALM_SLOPE) / (FAST_SLOPE - CALM_SLOPE))
+            weight[a:b] = smoothstep(
+                (scipy.ndimage.maximum_filter1d(slope, 9) - CALM_SLOPE) / (FAST_SLOPE - CALM_SLOPE)
+            )
     return weight
 
 
@@ -344,11 +345,11 @@ def confidence_features(strength: Floats, voiced: NDArray[np.bool_], midi: Float
     Height of the correlation peak; the lowest within 25 ms; restlessness of the pitch (0 to 1); closeness to the
     edge of the voiced run (0 to 1).
     """
-    low = ndi.minimum_filter1d(np.where(voiced, strength, 1.0), 11)
+    low = scipy.ndimage.minimum_filter1d(np.where(voiced, strength, 1.0), 11)
     step = np.abs(np.diff(fill_gaps(midi), prepend=0.0)) * voiced
     step[:1] = 0.0
-    restless = ndi.maximum_filter1d(np.minimum(step, 1.0), 7)
-    inside = np.minimum(ndi.distance_transform_edt(np.concatenate(([False], voiced, [False])))[1:-1], 4.0)
+    restless = scipy.ndimage.maximum_filter1d(np.minimum(step, 1.0), 7)
+    inside = np.minimum(scipy.ndimage.distance_transform_edt(np.concatenate(([False], voiced, [False])))[1:-1], 4.0)
     return np.stack((strength, low, restless, 1.0 - inside / 4.0), axis=1)
 
 

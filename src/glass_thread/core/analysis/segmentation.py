@@ -12,7 +12,7 @@ import itertools
 
 import numba
 import numpy as np
-import scipy.signal as ss
+import scipy
 from numpy.typing import NDArray
 
 from ..signal.signal_tools import local_polynomial, runs
@@ -142,7 +142,7 @@ def _possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
     width = 7 if n > 8 else 5
     slope = local_polynomial(cents, width, 2, derivative=1) / HOP_S if n >= width else np.zeros(n)
     steep = np.abs(slope)
-    peaks, _ = ss.find_peaks(steep, height=MIN_SLOPE, distance=3)
+    peaks, _ = scipy.signal.find_peaks(steep, height=MIN_SLOPE, distance=3)
     prices = np.empty(len(peaks))
     for i, peak in enumerate(peaks):
         low = steep[peak] * 0.25
@@ -204,7 +204,7 @@ def _level_dips(level: Floats, depth_db: float) -> list[int]:
     """
     found = []
     reach = int(DIP_REACH_S / HOP_S)
-    dips, _ = ss.find_peaks(-level, prominence=depth_db, distance=reach // 2)
+    dips, _ = scipy.signal.find_peaks(-level, prominence=depth_db, distance=reach // 2)
     for dip in dips:
         before = level[max(0, dip - reach) : dip]
         after = level[dip + 1 : dip + 1 + reach].max(initial=-999.0)

@@ -11,8 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.fft as fft
-from scipy.optimize import linear_sum_assignment
+import scipy
 
 from ..signal.interpolation import read_between
 from ..signal.signal_tools import runs
@@ -77,7 +76,7 @@ def match_notes(found: Sequence[NoteTruth], truth: Sequence[NoteTruth], *, offse
     if offsets:
         allowed = np.maximum(OFFSET_SHARE * (t[:, 1] - t[:, 0]), OFFSET_S)
         fits &= np.round(np.abs(f[:, None, 1] - t[None, :, 1]), 4) <= allowed[None]
-    rows, columns = linear_sum_assignment(~fits)
+    rows, columns = scipy.optimize.linear_sum_assignment(~fits)
     return [(int(r), int(c)) for r, c in zip(rows, columns, strict=True) if fits[r, c]]
 
 
@@ -96,7 +95,7 @@ def mask_f1(found: np.ndarray, truth: np.ndarray) -> float:
 
 def _frames(audio: Floats) -> Floats:
     view = np.lib.stride_tricks.sliding_window_view(audio, _WINDOW)[::_HOP]
-    return np.abs(fft.rfft(view * np.hanning(_WINDOW), axis=1)) * 2.0 / _WINDOW
+    return np.abs(scipy.fft.rfft(view * np.hanning(_WINDOW), axis=1)) * 2.0 / _WINDOW
 
 
 def spectral_distance(first: Floats, second: Floats, sample_rate: int, *, top_hz: float = 8000.0) -> float:
@@ -121,7 +120,9 @@ def cepstral_distance(first: Floats, second: Floats, sample_rate: int) -> float:
 
     def cepstra(audio: Floats) -> Floats:
         power = (_frames(audio) ** 2) @ bank.T + 1e-8
-        return fft.dct(0.5 * np.log(power), type=2, norm="ortho", axis=1)[:, 1 : _CEPSTRA + 1] / np.sqrt(_MEL_BANDS / 2)
+        return scipy.fft.dct(0.5 * np.log(power), type=2, norm="ortho", axis=1)[:, 1 : _CEPSTRA + 1] / np.sqrt(
+            _MEL_BANDS / 2
+        )
 
     difference = cepstra(first) - cepstra(second)
     return float(np.mean(10.0 / np.log(10.0) * np.sqrt(2.0 * np.sum(difference**2, axis=1))))

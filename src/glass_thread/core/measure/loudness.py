@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import scipy.signal as ss
+import scipy
 
 from ..signal.types import Floats
 from ..signal.units import gain_to_db
@@ -80,7 +80,7 @@ class LoudnessMeter:
             return
         weighted = audio
         for i, (b, a, state) in enumerate(self._stages):
-            weighted, state = ss.lfilter(b, a, weighted, axis=1, zi=state)
+            weighted, state = scipy.signal.lfilter(b, a, weighted, axis=1, zi=state)
             self._stages[i] = (b, a, state)
         weighted = np.concatenate((self._left, weighted), axis=1)
         whole = weighted.shape[1] // self._step
@@ -89,7 +89,7 @@ class LoudnessMeter:
         self._left = weighted[:, whole * self._step :]
         joined = np.concatenate((self._before, audio), axis=1)
         for phase in PEAK_FILTER:
-            self._peak = max(self._peak, float(np.abs(ss.lfilter(phase, 1.0, joined, axis=1)).max()))
+            self._peak = max(self._peak, float(np.abs(scipy.signal.lfilter(phase, 1.0, joined, axis=1)).max()))
         self._peak = max(self._peak, float(np.abs(audio).max()))
         self._before = joined[:, -self._before.shape[1] :]
 
@@ -98,7 +98,7 @@ class LoudnessMeter:
         peak = self._peak
         silence = np.zeros_like(self._before)
         for phase in PEAK_FILTER:
-            tail = ss.lfilter(phase, 1.0, np.concatenate((self._before, silence), axis=1), axis=1)
+            tail = scipy.signal.lfilter(phase, 1.0, np.concatenate((self._before, silence), axis=1), axis=1)
             peak = max(peak, float(np.abs(tail).max(initial=0.0)))
         return Loudness(_gated(np.array(self._powers)), float(gain_to_db(peak)))
 

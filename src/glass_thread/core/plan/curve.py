@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import scipy.ndimage as ndi
+import scipy
 
 from ..document.gestures import note_frames
 from ..signal.signal_tools import fill_gaps, moving_average, runs
@@ -37,7 +37,7 @@ def curve_correction(contour: Contour, notes: Sequence[Note], target_midi: Float
     """
     asked = contour.voiced & np.isfinite(target_midi)
     wanted = fill_gaps(np.where(asked, target_midi - contour.midi, np.nan))
-    typical = ndi.median_filter(wanted, 5)
+    typical = scipy.ndimage.median_filter(wanted, 5)
     correction = np.where(np.abs(wanted - typical) > LEAP_SEMITONES, typical, wanted)  # a misread frame
     slow = moving_average(wanted, int(_SMOOTH_S / HOP_S))
     touched = np.ones(len(wanted))

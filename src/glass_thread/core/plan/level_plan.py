@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
-import scipy.ndimage as ndi
+import scipy
 
 from ..document.content import EditedAir, Gap, event_frames
 from ..document.gestures import note_frames
@@ -106,4 +106,4 @@ def _away_from_air(air: Iterable[EditedAir], window: tuple[int, int], n_frames: 
     inner = slice(window[0] - wide[0], window[1] - wide[0])
     if free.all():
         return np.ones(window[1] - window[0])
-    return smoothstep(ndi.distance_transform_edt(free) / (LEVEL_RAMP_S / HOP_S))[inner]
+    return smoothstep(scipy.ndimage.distance_transform_edt(free) / (LEVEL_RAMP_S / HOP_S))[inner]

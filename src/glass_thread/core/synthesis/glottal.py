@@ -10,7 +10,7 @@ from __future__ import annotations
 from functools import lru_cache
 
 import numpy as np
-from scipy.optimize import brentq
+import scipy
 
 from ..signal.types import Floats
 
@@ -34,7 +34,7 @@ def _opening_first(rd: float, points: int) -> tuple[Floats, float]:
     peak = 1.0 / (2.0 * rg)
     close = min(peak * (1.0 + rk), 0.99)
     rest = 1.0 - close
-    decay = brentq(lambda e: e * ra - 1.0 + np.exp(-e * rest), 1e-3 / ra, 2.0 / ra)
+    decay = scipy.optimize.brentq(lambda e: e * ra - 1.0 + np.exp(-e * rest), 1e-3 / ra, 2.0 / ra)
     omega = np.pi / peak
     time = (np.arange(points) + 0.5) / points
 
@@ -44,7 +44,7 @@ def _opening_first(rd: float, points: int) -> tuple[Floats, float]:
         closing = -(np.exp(-decay * (time - close)) - np.exp(-decay * rest)) / (decay * ra)
         return np.where(time <= close, opening, closing)
 
-    growth = brentq(lambda a: pulse(a).sum(), -40.0, 120.0)
+    growth = scipy.optimize.brentq(lambda a: pulse(a).sum(), -40.0, 120.0)
     shape = pulse(growth)
     shape -= shape.mean()
     shape.flags.writeable = False

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-import scipy.fft as fft
+import scipy
 from numpy.typing import NDArray
 
 from ..signal.interpolation import read_between
@@ -74,7 +74,7 @@ def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, poi
     folded = np.zeros((count, points))
     for c in range(WINDOW_CYCLES):
         folded += signal[c : c + count] * window[c]
-    return CycleHarmonics(fft.rfft(folded, axis=1) / points, points)
+    return CycleHarmonics(scipy.fft.rfft(folded, axis=1) / points, points)
 
 
 @lru_cache(maxsize=16)
@@ -128,7 +128,7 @@ def play_cycles(spectrum: NDArray[np.complex128], points: int, phase: Floats) ->
     phase : ndarray, shape (n_samples,)
         Cycle count of every output sample, relative to row 0.
     """
-    cycles = fft.irfft(spectrum * points, n=points, axis=1)
+    cycles = scipy.fft.irfft(spectrum * points, n=points, axis=1)
     ramp = np.arange(points) / points
     blended = cycles[:-1] * (1.0 - ramp) + cycles[1:] * ramp
     lead = np.tile(cycles[0], _GUARD)

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numba
 import numpy as np
-from scipy.interpolate import PchipInterpolator
+import scipy
 
 from ..signal.signal_tools import fill_gaps
 from ..signal.types import HOP_S, Floats
@@ -112,4 +112,6 @@ def _loudest_phase(x: Floats, phase: Floats) -> float:
 
 def cycle_phase(marks: Floats, positions: Floats) -> Floats:
     """Cycle count (fractional) at sample `positions`: mark i has phase i, smooth and increasing between marks."""
-    return PchipInterpolator(marks, np.arange(len(marks), dtype=np.float64), extrapolate=True)(positions)
+    return scipy.interpolate.PchipInterpolator(marks, np.arange(len(marks), dtype=np.float64), extrapolate=True)(
+        positions
+    )

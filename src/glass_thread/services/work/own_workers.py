@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 import threading
+import time
 import traceback
 from collections.abc import Callable
 from pathlib import Path
@@ -20,6 +21,7 @@ LOG = "worker.log"
 _LARGEST_LOG = 4 << 20
 _LOOK_S, _PAUSE_S = 0.3, 1.0
 _GRACE_S = 5.0
+_SPARE_AFTER_S = 6.0  # a worker waits ready for the first task, but does not hold up the start of the server
 _FAULTS_TOLD = 20
 # One core a worker, so that several get on side by side and the sound of an edit finds one free.
 _ONE_CORE = {name: "1" for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS")}
@@ -37,7 +39,7 @@ class OwnWorkers:
         self._workspace, self._foreman, self._most = workspace, foreman, most
         self._server, self._token = server, token
         self._running: dict[str, subprocess.Popen[bytes]] = {}
-        self._started = 0
+        self._started, self._begun = 0, time.monotonic()
 
     def look(self) -> bool:
         """Replace what died and start what there is work for; False when one died, so that there is a pause."""
@@ -45,7 +47,8 @@ class OwnWorkers:
         for name in died:
             del self._running[name]
             self._foreman.died(name)
-        wanted = min(self._most, max(1, len(self._workspace.tasks.unfinished())))
+        spare = time.monotonic() - self._begun > _SPARE_AFTER_S
+        wanted = min(self._most, max(int(spare), len(self._workspace.tasks.unfinished())))
         while not died and len(self._running) < wanted:
             self._start()
         return not died

@@ -7,7 +7,9 @@ import { useEditor } from "../../hooks/useStore";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Picker } from "../ui/Picker";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, MainButton, Quiet, TypedField, ValueRow } from "../ui/controls";
+import { Button, MainButton, Quiet } from "../ui/controls";
+import { TypedField } from "../ui/TypedField";
+import { ValueRow } from "../ui/ValueRow";
 
 const KINDS = [
   ["sibilant", "Sibilant"],

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { memo, useState } from "react";
 import styled from "styled-components";
 import type { NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
@@ -12,7 +12,9 @@ import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Steps } from "./Steps";
-import { Button, MainButton, Panel, Quiet, Segments, Title, TypedField, ValueRow } from "../ui/controls";
+import { Button, MainButton, Panel, Quiet, Segments, Title } from "../ui/controls";
+import { TypedField } from "../ui/TypedField";
+import { ValueRow } from "../ui/ValueRow";
 
 const ROUNDINGS = [
   ["scale", "Scale"],
@@ -92,6 +94,31 @@ export function Inspector() {
   );
 }
 
+function setOn(name: "target" | "rounding", value: string): Promise<boolean> {
+  return editSelection({ type: "set", values: { [name]: value } });
+}
+
+function setRounding(value: string): void {
+  void setOn("rounding", value);
+}
+
+/** One value of the chosen notes; drawn anew only when it changes, as an edit changes few of them. */
+const NoteValueRow = memo(function NoteValueRow({ name, value }: { name: ValueName; value: number | null }) {
+  const spec = VALUES[name];
+  return (
+    <ValueRow
+      label={spec.label}
+      unit={spec.unit}
+      value={value}
+      min={spec.min}
+      max={spec.max}
+      step={spec.step}
+      onCommit={(next) => void setValue(spec, next)}
+      onChangeBy={(amount) => void changeValueBy(spec, amount)}
+    />
+  );
+});
+
 function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
   if (!song) return null;
@@ -99,24 +126,9 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   const offset = tuningOffset(song);
   const flats = spelledWithFlats(song);
   const target = shared(notes, (note) => note.target_midi);
-  const set = (name: "target" | "rounding", value: string): Promise<boolean> =>
-    editSelection({ type: "set", values: { [name]: value } });
-  const valueRow = (name: ValueName) => {
-    const spec = VALUES[name];
-    return (
-      <ValueRow
-        key={name}
-        label={spec.label}
-        unit={spec.unit}
-        value={sharedValue(notes, spec)}
-        min={spec.min}
-        max={spec.max}
-        step={spec.step}
-        onCommit={(next) => void setValue(spec, next)}
-        onChangeBy={(amount) => void changeValueBy(spec, amount)}
-      />
-    );
-  };
+  const valueRow = (name: ValueName) => (
+    <NoteValueRow key={name} name={name} value={sharedValue(notes, VALUES[name])} />
+  );
   return (
     <Body>
       <Head>
@@ -128,7 +140,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         <TypedField
           label="Target"
           text={target === null ? "mixed" : pitchLabel(target - offset, flats)}
-          onCommit={(typed) => set("target", typed)}
+          onCommit={(typed) => setOn("target", typed)}
         />
       </TargetRow>
       <TargetRow>
@@ -137,7 +149,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
           label="Rounding"
           options={ROUNDINGS}
           value={shared(notes, (note) => note.gesture.rounding) as "scale" | "semitone" | "free" | null}
-          onChange={(value) => void set("rounding", value)}
+          onChange={setRounding}
         />
       </TargetRow>
       {NOTE_ROWS.map(valueRow)}

@@ -6,7 +6,7 @@ import { jumpTo } from "../../hooks/editing";
 import { useSteps } from "../../hooks/steps";
 import { useEditor } from "../../hooks/useStore";
 import { makeVersion } from "../../hooks/versions";
-import { Button, Field, MainButton, Quiet } from "../ui/controls";
+import { Button, Field, MainButton, PlainButton, Quiet } from "../ui/controls";
 import { Body } from "./inspector_parts";
 
 const Group = styled.section`
@@ -70,16 +70,12 @@ export function Steps() {
       data-off={!beside && one.number > list.head ? "" : undefined}
       aria-current={!beside && one.number === list.head ? "step" : undefined}
     >
-      <button disabled={readOnly} onClick={() => void jumpTo(one.id)}>
+      <PlainButton isDisabled={readOnly} onPress={() => void jumpTo(one.id)}>
         {`${one.number}  ${one.label}${beside ? ` (${beside.steps} aside)` : ""}`}
-      </button>
-      <button
-        aria-label={`Make a version from step ${one.number}`}
-        title="Make a version from here"
-        onClick={() => setFrom(one)}
-      >
+      </PlainButton>
+      <PlainButton aria-label={`Make a version from step ${one.number}`} onPress={() => setFrom(one)}>
         ⎇
-      </button>
+      </PlainButton>
     </li>
   );
   return (

@@ -1,7 +1,6 @@
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
 import styled from "styled-components";
-import type { NoteOut } from "../../document/model";
 import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../../document/values";
 import { setValue } from "../../hooks/editing";
 import { useNotePlace } from "../../hooks/note_place";
@@ -88,15 +87,14 @@ export function NoteStrip() {
   return (
     <Strip ref={box} role="group" aria-label="Note strip" style={{ visibility: "hidden" }}>
       {STRIP.map((name) => (
-        <StripFader key={name} name={name} notes={notes} />
+        <StripFader key={name} name={name} value={sharedValue(notes, VALUES[name]) ?? VALUES[name].rest} />
       ))}
     </Strip>
   );
 }
 
-function StripFader({ name, notes }: { name: ValueName; notes: NoteOut[] }) {
+const StripFader = memo(function StripFader({ name, value }: { name: ValueName; value: number }) {
   const spec = VALUES[name];
-  const value = sharedValue(notes, spec) ?? spec.rest;
   // What the fader shows stays until the server's answer brings another value.
   const [moving, setMoving] = useState<{ to: number; from: number } | null>(null);
   const shown = moving?.from === value ? moving.to : value;
@@ -126,4 +124,4 @@ function StripFader({ name, notes }: { name: ValueName; notes: NoteOut[] }) {
       </span>
     </Fader>
   );
-}
+});

@@ -35,6 +35,7 @@ const Frame = styled.div`
     width: 1.5px;
     background: var(--ink);
     pointer-events: none;
+    will-change: transform; /* moved by the compositor, so that nothing is painted anew while playing */
   }
 `;
 

@@ -1,10 +1,11 @@
+import { memo } from "react";
 import styled from "styled-components";
 import { barText } from "../../document/time_text";
-import { select, showPhrase } from "../../hooks/editing";
+import { selectById, showPhrase } from "../../hooks/editing";
 import { toggleDone, usePhrases } from "../../hooks/phrases";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Panel, Title } from "../ui/controls";
+import { Panel, PlainButton, Title } from "../ui/controls";
 
 const List = styled.ol`
   list-style: none;
@@ -21,18 +22,7 @@ const Item = styled.li<{ $current: boolean }>`
   border-radius: 7px;
   background: ${(p) => (p.$current ? "var(--select-wash)" : "transparent")};
   & > button {
-    font: inherit;
-    color: inherit;
-    text-align: left;
-    background: none;
-    border: 0;
-    border-radius: 7px;
     padding: 6px 4px 6px 8px;
-    cursor: pointer;
-  }
-  & > button:focus-visible,
-  & input:focus-visible {
-    outline: 2px solid var(--select);
   }
   & .head {
     display: flex;
@@ -56,6 +46,45 @@ const Item = styled.li<{ $current: boolean }>`
   }
 `;
 
+interface RowProps {
+  index: number;
+  place: string;
+  words: string;
+  flags: number;
+  current: boolean;
+  done: boolean;
+  worst: string | undefined;
+}
+
+/** One phrase; drawn anew only when what it says changes. */
+const PhraseItem = memo(function PhraseItem({ index, place, words, flags, current, done, worst }: RowProps) {
+  return (
+    <Item $current={current}>
+      <PlainButton
+        onPress={() => {
+          showPhrase(index);
+          selectById(worst);
+        }}
+        aria-current={current}
+      >
+        <span className="head">
+          <span>{`${index + 1} · bar ${place}`}</span>
+          {flags > 0 && <span className="flags">{`⚑ ${flags}`}</span>}
+        </span>
+        <span className="words">{words}</span>
+      </PlainButton>
+      <CheckBox
+        checked={done}
+        onChange={() => toggleDone(index)}
+        aria-label={`Phrase ${index + 1} done`}
+        label={`Phrase ${index + 1} done`}
+      >
+        done
+      </CheckBox>
+    </Item>
+  );
+});
+
 export function PhraseList() {
   const song = useEditor((s) => s.song);
   const phrases = usePhrases();
@@ -65,29 +94,16 @@ export function PhraseList() {
       <Title>Phrases</Title>
       <List>
         {phrases.map((phrase) => (
-          <Item key={phrase.index} $current={phrase.current}>
-            <button
-              onClick={() => {
-                showPhrase(phrase.index);
-                select(phrase.worst ? [phrase.worst] : []);
-              }}
-              aria-current={phrase.current}
-            >
-              <span className="head">
-                <span>{`${phrase.index + 1} · bar ${barText(phrase.start_s, song)}`}</span>
-                {phrase.flags > 0 && <span className="flags" title="flags left">{`⚑ ${phrase.flags}`}</span>}
-              </span>
-              <span className="words">{phrase.words || `${phrase.notes} notes`}</span>
-            </button>
-            <CheckBox
-              checked={phrase.done}
-              onChange={() => toggleDone(phrase.index)}
-              aria-label={`Phrase ${phrase.index + 1} done`}
-              label={`Phrase ${phrase.index + 1} done`}
-            >
-              done
-            </CheckBox>
-          </Item>
+          <PhraseItem
+            key={phrase.index}
+            index={phrase.index}
+            place={barText(phrase.start_s, song)}
+            words={phrase.words || `${phrase.notes} notes`}
+            flags={phrase.flags}
+            current={phrase.current}
+            done={phrase.done}
+            worst={phrase.worst?.id}
+          />
         ))}
       </List>
     </Panel>

@@ -40,11 +40,28 @@ const Bar = styled.header`
   }
 `;
 
+function VersionPicker() {
+  const open = useEditor((s) => s.content?.version.id);
+  const versions = useEditor((s) => s.versions);
+  if (!open) return null;
+  return (
+    <>
+      <Picker
+        label="Version"
+        options={versions.map((version) => [version.id, version.name])}
+        value={open}
+        onChange={(version) => void switchTo(version)}
+      />
+      <Button onPress={() => showWindow("versions")}>Versions…</Button>
+    </>
+  );
+}
+
 export function SongBar() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
-  const content = useEditor((s) => s.content);
-  const versions = useEditor((s) => s.versions);
+  const canUndo = useEditor((s) => s.content?.version.can_undo) ?? false;
+  const canRedo = useEditor((s) => s.content?.version.can_redo) ?? false;
   const panel = useEditor((s) => s.panel);
   const night = useEditor((s) => s.night);
   const [settings, setSettings] = useState(false);
@@ -65,17 +82,7 @@ export function SongBar() {
         value={trackId}
         onChange={(id) => goTo(`/song/${song.id}/track/${id}`)}
       />
-      {content && (
-        <>
-          <Picker
-            label="Version"
-            options={versions.map((version) => [version.id, version.name])}
-            value={content.version.id}
-            onChange={(version) => void switchTo(version)}
-          />
-          <Button onPress={() => showWindow("versions")}>Versions…</Button>
-        </>
-      )}
+      <VersionPicker />
       <Button className="facts" onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
         {facts}
       </Button>
@@ -89,10 +96,10 @@ export function SongBar() {
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undo()} isDisabled={!content?.version.can_undo} aria-label="Undo">
+      <Button onPress={() => void undo()} isDisabled={!canUndo} aria-label="Undo">
         ↶ Undo
       </Button>
-      <Button onPress={() => void redo()} isDisabled={!content?.version.can_redo} aria-label="Redo">
+      <Button onPress={() => void redo()} isDisabled={!canRedo} aria-label="Redo">
         ↷ Redo
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">

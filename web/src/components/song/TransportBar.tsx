@@ -9,6 +9,7 @@ import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Segments } from "../ui/controls";
+import { Fader } from "../ui/ValueRow";
 import { Picker } from "../ui/Picker";
 
 const Bar = styled.footer`
@@ -23,7 +24,10 @@ const Bar = styled.footer`
   & .clock {
     font-size: 18px;
     font-weight: 600;
-    min-width: 168px;
+    width: 200px;
+    contain: strict;
+    height: 24px;
+    white-space: nowrap;
     font-variant-numeric: tabular-nums;
   }
   & .clock small {
@@ -37,9 +41,8 @@ const Bar = styled.footer`
     align-items: center;
     gap: 6px;
   }
-  & input[type="range"] {
+  & .track {
     width: 110px;
-    accent-color: var(--tuned);
   }
 `;
 
@@ -66,6 +69,13 @@ function useListening(): readonly (readonly [Listening, string])[] {
   ];
 }
 
+/** How often the clock is set while playing: each time costs the page a layout. */
+const CLOCK_MS = 100;
+
+function put(node: ChildNode, text: string): void {
+  if (node.textContent !== text) node.textContent = text;
+}
+
 function Clock() {
   const text = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -73,14 +83,16 @@ function Clock() {
       const { song, playing, cursor_s } = store.getState();
       if (!song || !text.current) return;
       const at = playing ? transport.position : cursor_s;
-      text.current.firstChild!.textContent = `bar ${barText(at, song)}`;
-      text.current.lastChild!.textContent = secondsText(at);
-      if (playing) requestPaint(show);
+      put(text.current.firstChild!, `bar ${barText(at, song)}`);
+      put(text.current.lastChild!, secondsText(at));
     };
-    const stop = store.subscribe(() => requestPaint(show));
-    requestPaint(show);
+    const soon = (): void => requestPaint(show);
+    const stop = store.subscribe(soon);
+    const timer = window.setInterval(() => store.getState().playing && soon(), CLOCK_MS);
+    soon();
     return () => {
       stop();
+      window.clearInterval(timer);
       cancelPaint(show);
     };
   }, []);
@@ -125,14 +137,14 @@ export function TransportBar() {
           <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>
             Backing
           </CheckBox>
-          <input
-            type="range"
-            aria-label="Backing level"
+          <Fader
+            label="Backing level"
+            silent
+            value={level}
             min={-36}
             max={6}
             step={1}
-            value={level}
-            onChange={(e) => setBacking({ backingLevel: Number(e.target.value) })}
+            onChange={(backingLevel) => setBacking({ backingLevel })}
           />
           <span>{`${level < 0 ? "−" : "+"}${Math.abs(level)} dB`}</span>
         </span>

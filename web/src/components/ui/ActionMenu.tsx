@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Menu, MenuItem, MenuTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Button } from "./controls";
@@ -16,7 +17,7 @@ const Item = styled(MenuItem)`
 export type Action = readonly [text: string, act: () => void];
 
 /** A button that offers things to do; nothing happens until one is chosen. */
-export function ActionMenu(props: { label: string; text: string; actions: readonly Action[] }) {
+export const ActionMenu = memo(function ActionMenu(props: { label: string; text: string; actions: readonly Action[] }) {
   return (
     <MenuTrigger>
       <Button aria-label={props.label}>{props.text}</Button>
@@ -31,4 +32,4 @@ export function ActionMenu(props: { label: string; text: string; actions: readon
       </FloatingSheet>
     </MenuTrigger>
   );
-}
+});

@@ -19,7 +19,7 @@ export const PageStyle = createGlobalStyle`
   * { box-sizing: border-box; }
   html, body, #root { height: 100%; margin: 0; }
   body {
-    font: 14px/1.35 "Source Sans 3 Variable", "Noto Music", system-ui, sans-serif; font-variant-numeric: tabular-nums;
+    font: 14px/1.35 "Source Sans 3 Variable", "Glass Thread Accidentals", system-ui, sans-serif; font-variant-numeric: tabular-nums;
     color: var(--ink);
   }
   #root { background: linear-gradient(160deg, color-mix(in srgb, var(--page) 82%, white 18%), var(--page) 55%); background-color: var(--page); }

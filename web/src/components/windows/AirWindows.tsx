@@ -10,7 +10,8 @@ import { showWindow } from "../../hooks/view";
 import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Quiet, ValueRow } from "../ui/controls";
+import { Button, PlainButton, Quiet } from "../ui/controls";
+import { ValueRow } from "../ui/ValueRow";
 
 function useReach(): [ReachName, (reach: ReachName) => void, boolean] {
   const some = useEditor((s) => s.selection.size + s.airSelection.size > 0);
@@ -74,9 +75,7 @@ export function SoftenWindow() {
         <Found aria-label="Sibilants that change">
           {found.map(({ event, text }) => (
             <li key={event.id}>
-              <button type="button" onClick={() => showAir(event)}>
-                {text}
-              </button>
+              <PlainButton onPress={() => showAir(event)}>{text}</PlainButton>
             </li>
           ))}
         </Found>

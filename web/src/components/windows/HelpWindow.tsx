@@ -2,7 +2,8 @@ import styled from "styled-components";
 import { KEYS } from "../../hooks/keys";
 import { useEditor } from "../../hooks/useStore";
 import { showHelp } from "../../hooks/view";
-import { Button, Window } from "../ui/controls";
+import { Button } from "../ui/controls";
+import { Window } from "../ui/Window";
 
 const List = styled.dl`
   columns: 2;

@@ -8,7 +8,8 @@ import { showWindow } from "../../hooks/view";
 import { Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Quiet, Segments, ValueRow } from "../ui/controls";
+import { Button, Quiet, Segments } from "../ui/controls";
+import { ValueRow } from "../ui/ValueRow";
 
 /** Notes brought towards the part's usual level. */
 export function EvenOutWindow() {

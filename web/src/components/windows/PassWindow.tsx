@@ -8,7 +8,8 @@ import { showWindow } from "../../hooks/view";
 import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Field, Quiet, Segments, ValueRow } from "../ui/controls";
+import { Button, Field, Quiet, Segments } from "../ui/controls";
+import { ValueRow } from "../ui/ValueRow";
 import { Picker } from "../ui/Picker";
 
 const FIRST: PassSettings = {

@@ -1,9 +1,12 @@
 import { useState } from "react";
+import { Link } from "react-aria-components";
 import styled from "styled-components";
 import { signed } from "../../document/pitch_names";
 import { printFile, usePrintSummary } from "../../hooks/printing";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, MainButton, Quiet, Segments, Window } from "../ui/controls";
+import { Button, MainButton, Quiet, Segments } from "../ui/controls";
+import { ProgressLine } from "../ui/ProgressLine";
+import { Window } from "../ui/Window";
 
 const Rows = styled.div`
   display: grid;
@@ -91,11 +94,11 @@ export function PrintWindow({ onClose }: { onClose: () => void }) {
           </>
         )}
         <span className="end">
-          {work && !work.url && <progress value={work.share} aria-label="Printing" />}
+          {work && !work.url && <ProgressLine label="Printing" share={work.share} />}
           {work?.url && (
-            <a href={work.url} download>
+            <Link href={work.url} download>
               {work.text}
-            </a>
+            </Link>
           )}
           <Button onPress={onClose}>Close</Button>
           <MainButton onPress={start} isDisabled={summary === null || (work !== null && !work.url)}>

@@ -7,7 +7,8 @@ import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-import { Button, Quiet, ValueRow } from "../ui/controls";
+import { Button, Quiet } from "../ui/controls";
+import { ValueRow } from "../ui/ValueRow";
 
 const Lost = styled.ul`
   margin: 0;

@@ -5,7 +5,8 @@ import type { KeyOut, SongChangeIn } from "../../document/schema";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Field, MainButton, Quiet, Window } from "../ui/controls";
+import { Button, Field, MainButton, Quiet } from "../ui/controls";
+import { Window } from "../ui/Window";
 import { Picker } from "../ui/Picker";
 
 const SCALES = [

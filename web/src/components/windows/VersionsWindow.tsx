@@ -19,7 +19,8 @@ import {
   useCompared,
 } from "../../hooks/versions";
 import { showWindow } from "../../hooks/view";
-import { Button, Field, MainButton, Quiet, TypedField } from "../ui/controls";
+import { Button, Field, MainButton, PlainButton, Quiet } from "../ui/controls";
+import { TypedField } from "../ui/TypedField";
 import { CheckBox } from "../ui/CheckBox";
 import { Picker } from "../ui/Picker";
 import { Found, Line } from "./PassParts";
@@ -118,7 +119,7 @@ function VersionCard({ version, place }: { version: VersionOut; place: number })
       {editing && <Names version={version} onDone={() => setEditing(false)} />}
       <Line>
         {!open && (
-          <Button aria-label={named("Work on")} onPress={() => void switchTo(version.id)}>
+          <Button aria-label={named("Work on it:")} onPress={() => void switchTo(version.id)}>
             Work on it
           </Button>
         )}
@@ -234,9 +235,9 @@ function Compared() {
             {notes.map((note) => (
               <tr key={note.note_id}>
                 <td>
-                  <button onClick={() => revealNote(note.note_id, note.start_s, note.end_s)}>
+                  <PlainButton onPress={() => revealNote(note.note_id, note.start_s, note.end_s)}>
                     {barText(sourceToSong(note.start_s, times), song)}
-                  </button>
+                  </PlainButton>
                 </td>
                 <td>{name(note.tuned_first)}</td>
                 <td>{name(note.tuned_second)}</td>

@@ -1,0 +1,231 @@
+"""``glass-thread bench screen``: what an engineer waits for, in Debian's Chromium over the real application."""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import requests
+
+from ..demo.build import ensure_demo
+from ..demo.song import TITLE
+from ..services.import_audio import import_audio
+from ..services.songs import create_song
+from ..services.work.here import run_task
+from ..services.workspace import open_workspace
+from .bench_edits import write_long
+from .victim import Victim
+
+Table = list[dict[str, Any]]
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync", "--autoplay-policy=user-gesture-required"]  # fmt: skip
+LONG = "A long take"
+# Notes when each piece of sound begins, on the page's clock, and when a key or button was pressed.
+EARS = """(() => {
+  window.sounds = [];
+  const start = AudioBufferSourceNode.prototype.start;
+  AudioBufferSourceNode.prototype.start = function (when, ...rest) {
+    const wait = Math.max(0, (when ?? 0) - this.context.currentTime);
+    if (wait < 0.3) window.sounds.push(performance.now() + 1000 * wait); // else it only goes on with what plays
+    return start.call(this, when, ...rest);
+  };
+  const pressed = () => { window.pressed = performance.now(); window.sounds = []; };
+  window.addEventListener("pointerdown", pressed, true);
+  window.addEventListener("keydown", pressed, true);
+})()"""
+REDRAWS = """async (steps) => {
+  const canvas = document.querySelector("canvas[role=application]");
+  const box = canvas.getBoundingClientRect();
+  const frame = () => new Promise((done) => requestAnimationFrame(done));
+  const free = () => new Promise((done) => {
+    const { port1, port2 } = new MessageChannel();
+    port1.onmessage = done;
+    port2.postMessage(0);
+  });
+  const [busy, apart] = [[], []];
+  let before = await frame();
+  for (let i = 0; i < steps; i++) {
+    canvas.dispatchEvent(new WheelEvent("wheel", { deltaX: i % 2 ? 1 : -1, bubbles: true, cancelable: true,
+      clientX: box.x + box.width / 2, clientY: box.y + 200 }));
+    const now = await frame();
+    const begun = performance.now();
+    await free();
+    busy.push(performance.now() - begun);
+    apart.push(now - before);
+    before = now;
+  }
+  return [busy, apart];
+}"""
+
+
+def _row(what: str, times_ms: Sequence[float]) -> dict[str, Any]:
+    middle, most = np.percentile(times_ms, [50, 95])
+    return {"what": what, "times": len(times_ms), "median ms": float(middle), "95 % ms": float(most),
+            "most ms": float(max(times_ms))}  # fmt: skip
+
+
+@contextmanager
+def _page(url: str) -> Iterator[Any]:
+    from playwright.sync_api import sync_playwright  # only this benchmark and the tests need it
+
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        page.add_init_script(EARS)
+        page.goto(url)
+        yield page
+        browser.close()
+
+
+@contextmanager
+def _served(minutes: int = 0) -> Iterator[str]:
+    """The address of a server with the demo song, and with a long take when `minutes` are asked for."""
+    with tempfile.TemporaryDirectory() as name:
+        workspace = open_workspace(Path(name) / "data")
+        ensure_demo(workspace)
+        if minutes:
+            take = Path(name) / "take.flac"
+            write_long(take, minutes)
+            with take.open("rb") as stream:
+                _, task = import_audio(workspace, create_song(workspace, LONG).id, stream, take.name)
+            run_task(workspace, task.id)
+        workspace.close()
+        victim = Victim(Path(name) / "data")
+        victim.start()
+        try:
+            yield victim.url
+        finally:
+            victim.kill()
+
+
+def _open(page: Any, title: str) -> None:
+    page.get_by_role("region", name=title).get_by_role("button", name="Open", exact=True).click()
+    page.get_by_role("application").wait_for()
+    page.get_by_role("application").focus()
+    page.wait_for_timeout(1500)
+
+
+def _after_press(page: Any) -> float:
+    """Milliseconds from the last press to the first sound that began after it."""
+    return float(page.evaluate("""() => new Promise((done) => {
+        const look = () => {
+          if (window.sounds.length) done(Math.min(...window.sounds) - window.pressed);
+          else setTimeout(look, 2);
+        };
+        look();
+    })"""))  # fmt: skip
+
+
+def _tune_all(page: Any) -> None:
+    for _ in range(20):  # the whole song is on the sheet
+        page.keyboard.press("-")
+    page.keyboard.press("Control+a")
+    page.keyboard.press("t")
+    page.wait_for_timeout(1500)
+
+
+def bench_play(times: int = 20) -> Table:
+    """From the press of Play to sound, at any place of a tuned song that is open, with its backing."""
+    rng, rows = random.Random(1), []
+    with _served() as url, _page(url) as page:
+        _open(page, TITLE)
+        _tune_all(page)
+        box = page.get_by_role("application").bounding_box()
+        for what, rest_ms in (("right after all notes were tuned", 0), ("some seconds later", 8000)):
+            page.wait_for_timeout(rest_ms)
+            found = []
+            for _ in range(times):
+                page.mouse.click(box["x"] + box["width"] * rng.uniform(0.1, 0.95), box["y"] + 5)
+                page.keyboard.press("Space")
+                found.append(_after_press(page))
+                page.keyboard.press("Space")
+                page.wait_for_timeout(100)
+            rows.append(_row(what, found))
+    return rows
+
+
+def bench_edit_heard(times: int = 20) -> Table:
+    """From an edit's key to its sound, while its phrase is played in a loop."""
+    found = []
+    with _served() as url, _page(url) as page:
+        _open(page, TITLE)
+        _tune_all(page)
+        page.keyboard.press("Escape")
+        page.keyboard.press("n")
+        page.get_by_role("button", name="Loop").click()
+        page.get_by_role("application").focus()
+        page.keyboard.press("Space")
+        for i in range(times):
+            page.wait_for_timeout(700 + 37 * i % 300)
+            page.keyboard.press("Shift+ArrowUp" if i % 2 else "Shift+ArrowDown")
+            found.append(_after_press(page))
+    return [_row("an edit while playing", found)]
+
+
+def bench_redraw(minutes: int = 5, steps: int = 120) -> Table:
+    """A long take moved about, as it opens and fully zoomed out: how long the page is busy with a frame, and how far
+    frames are apart (16.7 ms at best)."""
+    rows = []
+    with _served(minutes) as url, _page(url) as page:
+        _open(page, LONG)
+        for what, presses in (("as it opens", 0), (f"{minutes} minutes fully out", 20)):
+            for _ in range(presses):
+                page.keyboard.press("-")
+            page.wait_for_timeout(800)
+            busy, apart = page.evaluate(REDRAWS, steps)
+            rows += [_row(f"{what}: busy", busy), _row(f"{what}: frames apart", apart)]
+    return rows
+
+
+def _until_usable(url: str, begun: float) -> float:
+    """Milliseconds until a fresh page shows the demo song with a button to open it."""
+    while True:
+        with suppress(OSError):
+            requests.get(url, timeout=10)
+            break
+        time.sleep(0.01)
+    answered = time.perf_counter() - begun
+    with _page(url) as page:
+        asked = time.perf_counter()
+        page.reload()
+        page.get_by_role("region", name=TITLE).get_by_role("button", name="Open", exact=True).wait_for()
+        return 1000 * (answered + time.perf_counter() - asked)
+
+
+def bench_start(times: int = 3) -> Table:
+    """From the command, on a folder where the demo song is, to a page that can be used."""
+    found = []
+    with tempfile.TemporaryDirectory() as name:
+        workspace = open_workspace(Path(name) / "data")
+        ensure_demo(workspace)
+        workspace.close()
+        for _ in range(times):
+            victim = Victim(Path(name) / "data")
+            begun = time.perf_counter()
+            process = subprocess.Popen([sys.executable, "-m", "glass_thread", "demo", "--port", str(victim.port),
+                                        "--data", str(victim.folder)], stdout=subprocess.DEVNULL,
+                                       start_new_session=True)  # fmt: skip
+            found.append(_until_usable(victim.url, begun))
+            with suppress(ProcessLookupError):
+                os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+    return [_row("glass-thread demo, the second time", found)]
+
+
+SCREEN: dict[str, Callable[[], Table]] = {
+    "Play": bench_play,
+    "Edits while playing": bench_edit_heard,
+    "Redraw": bench_redraw,
+    "Start": bench_start,
+}

@@ -1,0 +1,125 @@
+/** The columns of the notes table: what each shows of a note, and what it is sorted by. */
+
+import { useMemo } from "react";
+import { centsOff, type Ghost, type NoteOut } from "../../document/model";
+import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import type { SongOut } from "../../document/schema";
+import { barText } from "../../document/time_text";
+import { useEditor } from "../../hooks/useStore";
+
+export interface NoteColumn {
+  name: string;
+  width: number;
+  /** takes what room is left */
+  grows?: true;
+  /** what rows are sorted by */
+  value: (note: NoteOut) => number;
+  text: (note: NoteOut) => string;
+  number?: true;
+  /** whether the cell is set in the colour of flags */
+  warns?: (note: NoteOut) => boolean;
+}
+
+function number(name: string, width: number, value: NoteColumn["value"], text: NoteColumn["text"]): NoteColumn {
+  return { name, width, value, text, number: true };
+}
+
+function columnsOf(song: SongOut, limit: number): NoteColumn[] {
+  const flats = spelledWithFlats(song);
+  const offset = tuningOffset(song);
+  const pitch = (midi: number): string => pitchLabel(midi - offset, flats);
+  const tunedOff = (note: NoteOut): number => 100 * (note.tuned_midi - note.target_midi);
+  const level = (note: NoteOut): number => note.level_db + note.gesture.level_db;
+  return [
+    {
+      name: "Start",
+      width: 106,
+      value: (n) => n.start_s,
+      text: (n) => `${barText(n.start_s, song)}  (${n.start_s.toFixed(2)} s)`,
+    },
+    { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n.target_midi) },
+    { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n.centre_midi) },
+    number(
+      "Off (ct)",
+      44,
+      (n) => Math.abs(centsOff(n)),
+      (n) => signed(centsOff(n)),
+    ),
+    number(
+      "Pull",
+      48,
+      (n) => n.gesture.pull,
+      (n) => `${Math.round(100 * n.gesture.pull)} %`,
+    ),
+    number(
+      "Tuned off (ct)",
+      56,
+      (n) => Math.abs(tunedOff(n)),
+      (n) => signed(tunedOff(n)),
+    ),
+    number(
+      "Drift (ct/s)",
+      46,
+      (n) => Math.abs(n.drift_cents_per_s),
+      (n) => signed(n.drift_cents_per_s),
+    ),
+    number(
+      "Vibrato (ct)",
+      54,
+      (n) => n.vibrato?.extent_cents ?? 0,
+      (n) => (n.vibrato ? `±${n.vibrato.extent_cents.toFixed(0)}` : "–"),
+    ),
+    number("Level (dB)", 48, level, (n) => signed(level(n), 1)),
+    {
+      ...number(
+        "Strain",
+        48,
+        (n) => n.strain,
+        (n) => String(Math.round(n.strain)),
+      ),
+      warns: (n) => n.strain > limit,
+    },
+    number(
+      "Kept",
+      50,
+      (n) => n.kept,
+      (n) => `${Math.round(n.kept)} %`,
+    ),
+    {
+      name: "Flags",
+      grows: true,
+      width: 170,
+      value: (n) => -n.flags.length,
+      text: (n) => n.flags.join("; "),
+      warns: (n) => n.flags.length > 0,
+    },
+  ];
+}
+
+/** Cents by which a note lies higher here than in the ghost; null when the ghost has no such note. */
+function fromGhost(note: NoteOut, ghost: Ghost): number | null {
+  const there = ghost.notes.get(note.id);
+  return there === undefined ? null : 100 * (note.tuned_midi - there);
+}
+
+const BEFORE_GHOST = 6;
+
+/** The columns, with how far each note lies from the version shown as a ghost while there is one. */
+export function useNoteColumns(): NoteColumn[] {
+  const song = useEditor((s) => s.song);
+  const limit = useEditor((s) => s.strainLimit);
+  const ghost = useEditor((s) => s.ghost);
+  const name = useEditor((s) => s.versions.find((version) => version.id === ghost?.versionId)?.name);
+  return useMemo(() => {
+    if (!song) return [];
+    const columns = columnsOf(song, limit);
+    if (!ghost) return columns;
+    const text = (note: NoteOut): string => {
+      const cents = fromGhost(note, ghost);
+      return cents === null ? "–" : signed(cents);
+    };
+    const value = (note: NoteOut): number => fromGhost(note, ghost) ?? 0;
+    const column = number(`From ${name ?? "ghost"} (ct)`, 84, value, text);
+    return [...columns.slice(0, BEFORE_GHOST), column, ...columns.slice(BEFORE_GHOST)];
+  }, [song, limit, ghost, name]);
+}

@@ -1,0 +1,30 @@
+import { useState } from "react";
+import { Field } from "./controls";
+
+/** A field that commits on Enter or when left, and goes back to what it was on Escape. */
+export function TypedField(props: {
+  label: string;
+  text: string;
+  disabled?: boolean;
+  onCommit: (typed: string) => boolean | Promise<boolean>;
+}) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const commit = (): void => {
+    if (typed !== null && typed.trim() !== "" && typed !== props.text) void props.onCommit(typed);
+    setTyped(null);
+  };
+  return (
+    <Field
+      aria-label={props.label}
+      value={typed ?? props.text}
+      disabled={props.disabled}
+      onChange={(event) => setTyped(event.target.value)}
+      onFocus={(event) => event.target.select()}
+      onBlur={commit}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") commit();
+        if (event.key === "Escape") setTyped(null);
+      }}
+    />
+  );
+}

@@ -1,0 +1,70 @@
+/**
+ * Has the sound loaded where playing would begin, then what is in sight, then what follows the cursor, so that a press
+ * of Play is heard at once.
+ */
+
+import { useEffect } from "react";
+import { store } from "../document/store";
+import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing";
+
+/** How much is loaded of what is in sight, and after the cursor; in pieces, so that other requests come between. */
+const IN_SIGHT_S = 40;
+const ON_S = 120;
+const PIECE_S = 1;
+
+/** What decides which sound that is. */
+function deciding(): readonly unknown[] {
+  const state = store.getState();
+  return [
+    state.content?.step_id,
+    state.cursor_s,
+    state.loop,
+    state.selection,
+    state.airSelection,
+    state.listening,
+    state.backing,
+    state.song,
+    state.view.start_s,
+    state.view.end_s,
+  ];
+}
+
+/** Moments to load, the most likely first. */
+function places(): number[] {
+  const { view, cursor_s } = store.getState();
+  const found = [playStart(), hearingStart()].filter((at) => at !== null);
+  const seen = cursor_s >= view.start_s && cursor_s < view.end_s;
+  const from = seen && view.end_s - view.start_s > IN_SIGHT_S ? cursor_s : view.start_s;
+  const add = (start: number, end: number): void => {
+    for (let at = Math.max(0, start); at < end; at += PIECE_S) found.push(at);
+  };
+  add(from, Math.min(view.end_s, from + IN_SIGHT_S));
+  add(cursor_s, Math.min(songEnd(), cursor_s + ON_S));
+  return found;
+}
+
+export function useReadyToPlay(): void {
+  useEffect(() => {
+    let done: readonly unknown[] = [];
+    let busy = false;
+    const moved = (): boolean => deciding().some((value, i) => value !== done[i]);
+    const look = async (): Promise<void> => {
+      if (busy) return;
+      busy = true;
+      while (!store.getState().playing && moved()) {
+        done = deciding();
+        for (const at of places()) {
+          // what fails here fails again, and is said, when it is to be played
+          const came = await transport.prepare(partsNow(), at).then(
+            () => true,
+            () => false,
+          );
+          if (!came || store.getState().playing || moved()) break;
+        }
+      }
+      busy = false;
+    };
+    void look();
+    return store.subscribe(() => void look());
+  }, []);
+}
