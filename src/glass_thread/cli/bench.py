@@ -19,14 +19,15 @@ from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_screen import SCREEN
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
+from .bench_takes import bench_takes
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
-        "what", nargs="?", choices=("sound", "edits", "attack", "screen"), default="sound",
-        help="sound: analysis and rendering (default); edits: the edit core as work grows; "
+        "what", nargs="?", choices=("sound", "takes", "edits", "attack", "screen"), default="sound",
+        help="sound: analysis and rendering (default); takes: dirty recordings; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
     )  # fmt: skip
     parser.add_argument("--only", help="but with sound: only tables whose title holds this")
@@ -48,7 +49,8 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
-    grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN}
+    grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN,
+               "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))

@@ -15,11 +15,15 @@ from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phr
 from ..signal.validation import refuse_no_sound
 from .air import air_features, find_air, high_level, rumble_in_sibilants
 from .contour import split_contour
+from .creak import find_creak, with_creak
 from .f0 import track_f0
+from .holes import close_holes
+from .hum import find_hum
 from .key import estimate_keys, estimate_reference
+from .presence import singers_own
 from .segmentation import note_ranges
 
-ANALYSIS_VERSION = 3
+ANALYSIS_VERSION = 4
 PHRASE_GAP_S = 0.32
 Progress = Callable[[str, float], None]
 
@@ -57,7 +61,8 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     outline, cancels = scan(recording)
     mono = Mono(recording, mean=not cancels)
     progress("Finding the pitch", 0.05)
-    contour = track_f0(mono, rate)
+    hum = find_hum(mono, rate)
+    contour = track_f0(mono, rate, hum_hz=hum.hz)
     n_frames = len(contour.midi)
     progress("Measuring levels", 0.6)
     level = level_contour(mono, rate, n_frames)
@@ -65,9 +70,12 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     features = air_features(mono, rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
-    air = find_air(features, contour.voiced, level)
+    contour = singers_own(close_holes(contour, level, features), level, hum)
+    creak = find_creak(contour.midi, level, features)
+    contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
+    air = find_air(features, contour.voiced | creak, level)
     progress("Cutting notes", 0.8)
-    notes = find_notes(contour, level, air, sensitivity=sensitivity)
+    notes = find_notes(contour, level, air, sensitivity=sensitivity, creak=creak)
     progress("Finding the key", 0.95)
     reference = estimate_reference(notes)
     return Analysis(
@@ -111,10 +119,18 @@ def scan(recording: Recording) -> tuple[NDArray[np.int8], bool]:
 
 
 def find_notes(
-    contour: Contour, level: Floats, air: tuple[AirEvent, ...] = (), *, sensitivity: float = 0.0
+    contour: Contour,
+    level: Floats,
+    air: tuple[AirEvent, ...] = (),
+    *,
+    sensitivity: float = 0.0,
+    creak: NDArray[np.bool_] | None = None,
 ) -> tuple[Note, ...]:
-    """Cut the contour into notes and describe each; `level` in dBFS on the same grid."""
+    """Cut the contour into notes and describe each; `level` in dBFS on the same grid.  Frames of `creak` beside a note
+    belong to it."""
     cut = note_ranges(contour.midi, level, sensitivity=sensitivity)
+    if creak is not None:
+        cut = with_creak(cut, creak)
     breaths = [event for event in air if event.kind == "breath"]
     notes: list[Note] = []
     phrase = 0

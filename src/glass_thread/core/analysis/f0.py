@@ -16,6 +16,7 @@ References
 
 from __future__ import annotations
 
+import functools
 import itertools
 import math
 from collections.abc import Callable
@@ -26,11 +27,12 @@ import scipy
 import soxr
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import fill_gaps, frame_rms, local_polynomial, runs, smoothstep
+from ..signal.signal_tools import fill_gaps, frame_rms, local_polynomial, moving_average, runs, smoothstep
 from ..signal.types import HOP_S, Contour, Floats, Samples
 from ..signal.units import hz_to_midi
 from ..signal.validation import in_range
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
+from .hum import notches
 
 PART_S, OVERLAP_S, CUT_REACH_S = 900.0, 3.0, 8.0  # of long recordings
 _BLOCK_S = 30
@@ -46,6 +48,11 @@ VOICING_THRESHOLD = 0.55
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
+OCTAVE_LEAP, NEAR_OCTAVES = 0.8, 0.1  # octaves
+LONGEST_OCTAVE_S, OCTAVE_LOSS = 0.3, 0.08
+HOLE_S = 0.016
+NOISY, NOISY_SPAN = ((9, 0.97), (17, 0.93)), 0.08  # frames, and the correlation below which so many are joined
+SURE_SCORE, LEAST_SURE_S, REACH_OCTAVES, BEYOND_COST, MOST_BEYOND = 0.9, 1.0, 0.4, 0.6, 0.3
 FIRST_HARMONICS = 8
 LEASH_OCTAVES = 0.06
 CALM_SLOPE, FAST_SLOPE = 15.0, 60.0  # semitones per second
@@ -172,11 +179,15 @@ def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
     return path
 
 
-def _prepare(audio: Samples, sample_rate: int, begin: int, end: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+def _prepare(
+    audio: Samples, sample_rate: int, begin: int, end: int, hum_hz: tuple[float, ...]
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Samples [begin, end) at both rates, without what lies outside the voice; read and filtered block by block."""
-    steady = scipy.signal.butter(2, 40.0, "high", fs=FINE_RATE, output="sos")
+    steady = np.concatenate(
+        (scipy.signal.butter(2, 40.0, "high", fs=FINE_RATE, output="sos"), notches(hum_hz, FINE_RATE))
+    )
     low = scipy.signal.butter(2, COARSE_TOP_HZ, "low", fs=COARSE_RATE, output="sos")
-    state, low_state = np.zeros((1, 2)), np.zeros((1, 2))
+    state, low_state = np.zeros((len(steady), 2)), np.zeros((1, 2))
     to_fine = _resampler(sample_rate, FINE_RATE)
     to_coarse = _resampler(FINE_RATE, COARSE_RATE)
     fine, coarse = [], []
@@ -199,7 +210,9 @@ def _resampler(from_rate: int, to_rate: int) -> Callable[[NDArray[np.float32], b
     return lambda block, last: stream.resample_chunk(block, last=last)
 
 
-def track_f0(audio: Samples, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ) -> Contour:
+def track_f0(
+    audio: Samples, sample_rate: int, *, low_hz: float = MIN_HZ, high_hz: float = MAX_HZ, hum_hz: tuple[float, ...] = ()
+) -> Contour:
     """Track the pitch of one voice on a 5 ms grid.
 
     A long recording is tracked in parts that overlap and meet where it is quietest, so that memory stays bounded.
@@ -212,6 +225,8 @@ def track_f0(audio: Samples, sample_rate: int, *, low_hz: float = MIN_HZ, high_h
         Hertz.
     low_hz, high_hz : float
         The range searched, within 50 to 1200 Hz.
+    hum_hz : tuple of float
+        Frequencies of steady tones that are not the voice, see `hum`.
 
     Returns
     -------
@@ -222,14 +237,15 @@ def track_f0(audio: Samples, sample_rate: int, *, low_hz: float = MIN_HZ, high_h
     low = in_range(low_hz, MIN_HZ, MAX_HZ / NARROWEST, "The lowest pitch (Hz)")
     high = in_range(high_hz, low * NARROWEST, MAX_HZ, "The highest pitch (Hz)")
     n_frames = int(len(audio) / sample_rate / HOP_S) + 1
+    track = functools.partial(_track_part, audio, sample_rate, low=low, high=high, hum_hz=hum_hz)
     if n_frames * HOP_S <= 1.5 * PART_S:
-        return _track_part(audio, sample_rate, 0, n_frames, low, high)
+        return track(0, n_frames)
     cuts = [0, *_part_cuts(audio, sample_rate, n_frames), n_frames]
     overlap = round(OVERLAP_S / HOP_S)
     midi, confidence = np.empty(n_frames), np.empty(n_frames)
     for a, b in itertools.pairwise(cuts):
         first, last = max(0, a - overlap), min(n_frames, b + overlap)
-        part = _track_part(audio, sample_rate, first, last, low, high)
+        part = track(first, last)
         midi[a:b] = part.midi[a - first : b - first]
         confidence[a:b] = part.confidence[a - first : b - first]
     return Contour(midi, confidence)
@@ -245,11 +261,13 @@ def _part_cuts(audio: Samples, sample_rate: int, n_frames: int) -> list[int]:
     return cuts
 
 
-def _track_part(audio: Samples, sample_rate: int, first: int, last: int, low: float, high: float) -> Contour:
+def _track_part(
+    audio: Samples, sample_rate: int, first: int, last: int, *, low: float, high: float, hum_hz: tuple[float, ...]
+) -> Contour:
     """The contour of frames [first, last), from the samples between them."""
     n_frames = last - first
     begin, end = round(first * HOP_S * sample_rate), min(len(audio), round(last * HOP_S * sample_rate))
-    fine, coarse = _prepare(audio, sample_rate, begin, end)
+    fine, coarse = _prepare(audio, sample_rate, begin, end, hum_hz)
     pad = int(COARSE_RATE / low * 1.3) + 120
     padded = np.pad(coarse, pad)
     centres = np.round(np.arange(n_frames) * HOP_S * COARSE_RATE).astype(np.int64) + pad
@@ -265,21 +283,89 @@ def _track_part(audio: Samples, sample_rate: int, first: int, last: int, low: fl
 def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contour:
     """The best path through the candidates, refined by the harmonics of `fine`."""
     n_frames = len(lags)
+    row = np.arange(n_frames)
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
-    voiced = path >= 0
+    scores = within_reach(path, lags, scores)
+    path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
+    index = np.maximum(path, 0)
+    hz = settle_octaves(np.where(path >= 0, COARSE_RATE / lags[row, index], 0.0), lags, scores)
+    voiced = hz > 0
     for a, b in runs(voiced):
         if b - a < MIN_VOICED_FRAMES:
             voiced[a:b] = False
-    index = np.maximum(path, 0)
-    row = np.arange(n_frames)
-    hz = np.where(voiced, COARSE_RATE / lags[row, index], 0.0)
+    hz = np.where(voiced, hz, 0.0)
     strength = scores[row, index] + OCTAVE_COST * np.log2(lags[row, index] / 6.0)
     refined = _refined_path(fine, hz)
     midi = np.full(n_frames, np.nan)
     midi[voiced] = hz_to_midi(refined[voiced])
     for a, b in runs(voiced):
         _settle_edges(midi[a:b])
+        _calm_noise(midi[a:b], strength[a:b])
     return Contour(midi, _confidence(strength, voiced, midi))
+
+
+def within_reach(path: NDArray[np.int16], lags: Floats, scores: Floats) -> Floats:
+    """Scores, lowered for candidates outside the range in which this voice sings where it is read with certainty."""
+    row = np.arange(len(path))
+    sure = (path >= 0) & (scores[row, np.maximum(path, 0)] > SURE_SCORE)
+    if sure.sum() * HOP_S < LEAST_SURE_S:
+        return scores
+    octave = np.log2(lags)
+    low, high = np.percentile(octave[row, np.maximum(path, 0)][sure], (1.0, 99.0))
+    beyond = np.maximum(np.maximum(low - REACH_OCTAVES - octave, octave - high - REACH_OCTAVES), 0.0)
+    return scores - np.where(scores > 0.0, np.minimum(BEYOND_COST * beyond, MOST_BEYOND), 0.0)
+
+
+def settle_octaves(hz: Floats, lags: Floats, scores: Floats) -> Floats:
+    """First estimates, shape (n_frames,), 0 unvoiced, with short stretches an octave below their neighbours raised.
+
+    In noise every second period correlates about as well as each, over a longer window, so that the lower octave
+    wins now and then; the voice does not leap an octave down and up again.  `lags` and `scores` have the shape
+    (n_frames, candidates).  Holes of a frame or three between stretches of one pitch are closed.
+    """
+    hz = hz.copy()
+    parts = _between_leaps(hz)
+    for i, (a, b) in enumerate(parts):
+        beside = []
+        if i > 0 and (a - parts[i - 1][1]) * HOP_S <= HOLE_S:
+            beside.append(np.log2(hz[parts[i - 1][1] - 1] / hz[a]))
+        if i < len(parts) - 1 and (parts[i + 1][0] - b) * HOP_S <= HOLE_S:
+            beside.append(np.log2(hz[parts[i + 1][0]] / hz[b - 1]))
+        joins = bool(beside) and np.abs(np.array(beside) - 1.0).max(initial=0.0) < NEAR_OCTAVES
+        short = (b - a) * HOP_S <= LONGEST_OCTAVE_S
+        if joins and short and _is_octave_below(hz[a:b], lags[a:b], scores[a:b]):
+            hz[a:b] *= 2.0
+    for (_, end), (start, _) in itertools.pairwise(_between_leaps(hz)):
+        if 0 < start - end <= round(HOLE_S / HOP_S) and abs(np.log2(hz[start] / hz[end - 1])) < NEAR_OCTAVES:
+            hz[end:start] = np.interp(np.arange(end, start), (end - 1, start), (hz[end - 1], hz[start]))
+    return hz
+
+
+def _between_leaps(hz: Floats) -> list[tuple[int, int]]:
+    """Voiced stretches without a leap of about an octave."""
+    found: list[tuple[int, int]] = []
+    for first, last in runs(hz > 0):
+        leaps = first + 1 + np.flatnonzero(np.abs(np.diff(np.log2(hz[first:last]))) > OCTAVE_LEAP)
+        found += itertools.pairwise([first, *leaps.tolist(), last])
+    return found
+
+
+def _is_octave_below(hz: Floats, lags: Floats, scores: Floats) -> bool:
+    """Whether the octave above a stretch is among its candidates and nearly as good."""
+    off = np.abs(np.log2(COARSE_RATE / lags / hz[:, None]))
+    here = np.where(off < NEAR_OCTAVES, scores, 0.0).max(axis=1)
+    above = np.where(np.abs(off - 1.0) < NEAR_OCTAVES, scores * (lags < COARSE_RATE / hz[:, None]), 0.0).max(axis=1)
+    there = above > 0.0
+    return bool(there.mean() > 0.6 and np.median((here - above)[there]) < OCTAVE_LOSS)
+
+
+def _calm_noise(midi: Floats, strength: Floats) -> None:
+    """Where noise covers the voice, readings are replaced by a polynomial through their neighbours; in place."""
+    for width, clear in NOISY:
+        if len(midi) > width:
+            share = smoothstep((clear - moving_average(strength, width)) / NOISY_SPAN)
+            if share.any():
+                midi += share * (local_polynomial(midi, width, 2) - midi)
 
 
 def _settle_edges(midi: Floats) -> None:

@@ -50,7 +50,8 @@ def own_flags(note: Note, target: float, contour: Contour) -> list[Flag]:
     if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
         found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
     a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
-    if b > a and float(np.mean(contour.confidence[a:b])) < UNCERTAIN:
+    certain = contour.confidence[a:b][contour.voiced[a:b]]
+    if b > a and (len(certain) == 0 or float(np.mean(certain)) < UNCERTAIN):
         found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
     apart = second_pitch(contour.midi[a:b])
     if apart:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ...analysis.analysis import describe_note
+from ...analysis.creak import creak_of, with_creak
 from ...analysis.segmentation import note_ranges
 from ...signal.errors import NotFoundError, ParameterError
 from ...signal.types import HOP_S, Analysis, Note, Reading
@@ -233,7 +234,8 @@ def recut(
         raise NotFoundError("There are no notes to cut again.")
     change: NoteChange = {note_id: (edited, None) for note_id, edited in old.items()}
     number = int(_fresh_id(notes)[1:])
-    for a, b in note_ranges(analysis.contour.midi, analysis.level_db, sensitivity=sensitivity):
+    cut = note_ranges(analysis.contour.midi, analysis.level_db, sensitivity=sensitivity)
+    for a, b in with_creak(cut, creak_of(analysis.notes, analysis.contour.midi)):
         if (a + b) / 2 * HOP_S < span[0] or (a + b) / 2 * HOP_S > span[1]:
             continue
         near = min(old.values(), key=lambda e: abs(e.note.start_s - a * HOP_S) + abs(e.note.end_s - b * HOP_S))
