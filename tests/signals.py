@@ -26,6 +26,7 @@ from glass_thread.demo.singer import Sung, sing
 from glass_thread.services.workspace import Workspace, open_workspace
 
 RATE = 44_100
+REAL_TAKE = Path(__file__).parent / "recordings" / "vocadito_10.flac"  # nine seconds of a real voice
 NOTHING_FOUND = Analysis(RATE, 0.0, Contour(np.zeros(0), np.zeros(0)), (), (), (), (), 440.0)
 
 

@@ -3,25 +3,39 @@ import io
 import numpy as np
 import soundfile as sf
 
+from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffError, ParameterError
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.desk import Desk
 from glass_thread.services.import_audio import import_audio
+from glass_thread.services.key_estimate import estimate_key
 from glass_thread.services.songs import change_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.work.tasks import cancel_task, take_up_again
 from tests.services.case import SongCase, TakeCase
-from tests.signals import RATE, sung_short, write_no_number, write_short
+from tests.signals import RATE, harmonic_tone, sung_short, write_no_number, write_short
 
 
 class ImportTest(SongCase):
-    def test_a_vocal_is_analysed_and_offers_its_key(self) -> None:
+    def test_a_vocal_is_analysed_and_its_key_is_offered_not_forced(self) -> None:
         track = self.bring_in(write_short(self.folder))
         self.assertTrue(track.ready)
         self.assertEqual(track.notes_found, 4)
         song = self.work.songs.get(self.song.id)
-        self.assertNotEqual(song.scale, "chromatic")
-        self.assertFalse(song.key_chosen)
+        self.assertEqual((song.scale, song.key_chosen), ("chromatic", False))
+        offered = estimate_key(self.desk, track.id)
+        self.assertLessEqual({0, 2, 4, 5}, set(make_key(offered.keys[0].tonic, offered.keys[0].scale).classes))
+        self.assertFalse(offered.with_backing)
+        self.assertAlmostEqual(sum(key.confidence for key in offered.keys), 1.0, delta=0.3)
+
+    def test_a_backing_helps_to_find_the_key(self) -> None:
+        track = self.bring_in(write_short(self.folder))  # C4, E4, D4, F4
+        minor = sum(harmonic_tone(np.full(6 * RATE, midi), RATE, level=0.1) for midi in (50.0, 53.0, 57.0, 60.0, 58.0))
+        sf.write(str(self.folder / "backing.wav"), minor, RATE)
+        self.bring_in(self.folder / "backing.wav", role="backing")
+        offered = estimate_key(self.desk, track.id)
+        self.assertTrue(offered.with_backing)
+        self.assertIn(10, make_key(offered.keys[0].tonic, offered.keys[0].scale).classes)  # the B♭ only the backing has
 
     def test_a_chosen_key_is_never_overruled(self) -> None:
         change_song(self.work, self.song.id, {"tonic": 6, "scale": "lydian"})

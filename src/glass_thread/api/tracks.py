@@ -13,11 +13,12 @@ from ..core.analysis.air import air_spectrum
 from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
+from ..services.key_estimate import estimate_key
 from ..services.songs import change_track
 from ..services.workspace import tidy
 from .context import desk, previews, workspace
 from .schemas.songs import TrackOut
-from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, TrackChangeIn, TrackIn
+from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, KeysOut, TrackChangeIn, TrackIn
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 
@@ -58,6 +59,13 @@ def delete_track(track_id: str) -> str:
     return ""
 
 
+@track_routes.get("/tracks/<track_id>/keys")
+@track_routes.output(KeysOut)
+def get_keys(track_id: str) -> Any:
+    """Keys the track may be in, the most likely first, from its notes and the song's backing."""
+    return estimate_key(desk(), track_id)
+
+
 @track_routes.get("/tracks/<track_id>/analysis")
 @track_routes.output(AnalysisOut)
 def get_analysis(track_id: str) -> dict[str, Any]:
@@ -65,9 +73,8 @@ def get_analysis(track_id: str) -> dict[str, Any]:
     analysis = desk().analysis(desk().track(track_id))
     return {
         "duration_s": analysis.duration_s, "hop_s": HOP_S, "frames": len(analysis.contour.midi),
-        "reference_hz": analysis.reference_hz, "polyphonic": analysis.polyphonic,
+        "polyphonic": analysis.polyphonic,
         "phrases": [asdict(p) for p in analysis.phrases],
-        "keys": [asdict(key) for key in analysis.keys],
     }  # fmt: skip
 
 

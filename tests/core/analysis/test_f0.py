@@ -2,8 +2,11 @@ import unittest
 
 import numpy as np
 
+from glass_thread.cli.bench_analysis import truth_on_grid
+from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.signal.errors import ParameterError
+from glass_thread.demo import dirt
 from glass_thread.demo.singer import sing
 from glass_thread.demo.voices import random_performance
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short, vibrato_midi
@@ -51,16 +54,16 @@ class TrackerTest(unittest.TestCase):
         self.assertTrue(((found.confidence >= 0) & (found.confidence <= 1)).all())
         self.assertTrue((found.confidence[~found.voiced] == 0).all())
 
-    def test_confidence_says_how_often_it_is_right(self) -> None:
+    def test_confidence_says_how_often_it_is_right_in_clean_and_dirty_takes(self) -> None:
         said, right = [], []
-        rng = np.random.default_rng(6)
         for name in ("tenor", "alto", "breathy"):
             sung = sing(random_performance(name, 9), RATE)
-            loudness = np.sqrt(np.mean(sung.audio**2))
-            for noise_db in (-60, 5, 10):
-                noise = rng.standard_normal(len(sung.audio)) * loudness * 10 ** (noise_db / 20)
-                found = track_f0(sung.audio + noise, RATE)
-                truth = sung.midi[np.minimum((found.times * RATE).astype(int), len(sung.midi) - 1)]
+            truth = truth_on_grid(sung)
+            for dirty in (
+                sung, dirt.in_noise(sung, 5.0, 6), dirt.in_noise(sung, 10.0, 6), dirt.with_bleed(sung, -18.0, 6),
+                dirt.in_a_room(sung, -12.0, 6),
+            ):  # fmt: skip
+                found = analyse(dirty.audio, RATE).contour
                 said.append(found.confidence[found.voiced])
                 right.append(np.abs(found.midi - np.nan_to_num(truth, nan=-99.0))[found.voiced] < 0.5)
         confidence, correct = np.concatenate(said), np.concatenate(right)

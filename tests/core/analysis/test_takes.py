@@ -7,18 +7,22 @@ import unittest
 from functools import lru_cache
 
 import numpy as np
+import soundfile as sf
 
 from glass_thread.cli.bench_takes import take_scores
 from glass_thread.core.analysis.analysis import analyse, find_notes
 from glass_thread.core.analysis.creak import creak_of
-from glass_thread.core.analysis.f0 import settle_octaves, within_reach
+from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.analysis.hum import find_hum, notches
+from glass_thread.core.analysis.octaves import settle_octaves, within_reach
 from glass_thread.core.analysis.presence import bled_in, ringing
+from glass_thread.core.document.flags import find_flags
+from glass_thread.core.document.scales import make_key, round_pitch
 from glass_thread.core.signal.types import HOP_S, Contour, Note
 from glass_thread.demo import dirt
 from glass_thread.demo.singer import Sung, sing
 from glass_thread.demo.voices import random_performance
-from tests.signals import RATE, contour_of
+from tests.signals import RATE, REAL_TAKE, contour_of
 
 SEED = 21  # not one that anything was tuned on
 
@@ -142,21 +146,21 @@ class CreakTest(unittest.TestCase):
 
 class OctaveTest(unittest.TestCase):
     def test_a_short_stretch_an_octave_below_is_raised_and_a_long_one_is_not(self) -> None:
-        lags = np.stack((np.full(200, 40.0), np.full(200, 80.0)), axis=1)  # 200 and 100 Hz at 8 kHz
+        candidates = np.stack((np.full(200, 200.0), np.full(200, 100.0)), axis=1)
         scores = np.stack((np.full(200, 0.7), np.full(200, 0.72)), axis=1)
         hz = np.full(200, 200.0)
         hz[50:70] = 100.0
-        np.testing.assert_allclose(settle_octaves(hz, lags, scores), 200.0)
+        np.testing.assert_allclose(settle_octaves(hz, candidates, scores), 200.0)
         hz[50:150] = 100.0
-        np.testing.assert_allclose(settle_octaves(hz, lags, scores), hz)
+        np.testing.assert_allclose(settle_octaves(hz, candidates, scores), hz)
 
     def test_a_short_hole_is_closed_and_a_real_leap_kept(self) -> None:
-        lags, scores = np.ones((60, 1)), np.ones((60, 1))
+        candidates, scores = np.ones((60, 1)), np.ones((60, 1))
         hz = np.full(60, 200.0)
         hz[30:32] = 0.0
-        np.testing.assert_allclose(settle_octaves(hz, lags, scores), 200.0)
+        np.testing.assert_allclose(settle_octaves(hz, candidates, scores), 200.0)
         hz[32:] = 300.0
-        np.testing.assert_allclose(settle_octaves(hz, lags, scores), hz)
+        np.testing.assert_allclose(settle_octaves(hz, candidates, scores), hz)
 
     def test_candidates_far_outside_the_range_of_the_voice_count_less(self) -> None:
         lags = np.stack((np.full(400, 40.0), np.full(400, 160.0)), axis=1)
@@ -166,3 +170,33 @@ class OctaveTest(unittest.TestCase):
         self.assertLess(lowered[0, 1], 0.35)
         unsure = within_reach(np.zeros(400, dtype=np.int16), lags, scores - 0.3)
         np.testing.assert_allclose(unsure, scores - 0.3)
+
+
+class RealTakeTest(unittest.TestCase):
+    """A real voice, unlabelled: what can be said without labels."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        audio, rate = sf.read(str(REAL_TAKE))
+        cls.found = analyse(audio, rate)
+        cls.tracked = track_f0(audio, rate)
+
+    def test_nothing_of_the_voice_is_taken_for_room_hum_or_bleed(self) -> None:
+        kept = np.isfinite(self.found.contour.midi).sum() / np.isfinite(self.tracked.midi).sum()
+        self.assertGreater(kept, 0.98)
+
+    def test_about_as_many_notes_as_an_eye_sees(self) -> None:
+        self.assertTrue(18 <= len(self.found.notes) <= 29, len(self.found.notes))  # 20 to 29 by eye
+
+    def test_flags_are_the_exception_once_the_tuning_is_the_singers(self) -> None:
+        key = make_key(0, "chromatic", reference_hz=self.found.reference_hz)
+        targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in self.found.notes}
+        flagged = {flag.note_id for flag in find_flags(self.found.notes, targets, self.found.contour)}
+        self.assertLess(len(flagged), 0.45 * len(self.found.notes))
+        off = {n.id: abs(n.centre_midi - targets[n.id]) for n in self.found.notes}
+        self.assertIn(max(off, key=lambda i: off[i]), flagged)
+
+    def test_short_notes_have_no_drift(self) -> None:
+        for note in self.found.notes:
+            if note.end_s - note.start_s < 0.39:
+                self.assertEqual(note.drift_cents_per_s, 0.0)

@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.document.flags import abrupt_join, find_flags, second_pitch
+from glass_thread.core.document.flags import abrupt_join, find_flags, level_flags, off_centre_limit, second_pitch
 from glass_thread.core.signal.types import Contour, Note, Vibrato
 
 PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
@@ -57,6 +57,31 @@ class FlagTest(unittest.TestCase):
         self.assertEqual(flat.reason, "40 cents flat")
         sharp = find_flags([replace(PLAIN, centre_midi=60.25)], {"n": 60.0}, CERTAIN)[0]
         self.assertEqual(sharp.reason, "25 cents sharp")
+
+    def test_off_centre_is_measured_by_the_singer_and_the_length(self) -> None:
+        self.assertEqual(off_centre_limit(0.5, 0.0), 15.0)  # a precise singer
+        self.assertEqual(off_centre_limit(0.5, 12.0), 24.0)  # an uneven one
+        self.assertEqual(off_centre_limit(0.5, 80.0), 35.0)  # however far off all is, an ear stops
+        self.assertGreater(off_centre_limit(0.1, 12.0), off_centre_limit(0.5, 12.0))
+        self.assertLess(off_centre_limit(2.0, 12.0), off_centre_limit(0.5, 12.0))
+        rng = np.random.default_rng(3)
+        off = rng.normal(0.0, 0.2, 120)  # 20 cents, as on an ordinary take
+        notes = [replace(PLAIN, id=f"n{i}", start_s=float(i), end_s=i + 0.5, centre_midi=60.0 + o)
+                 for i, o in enumerate(off)]  # fmt: skip
+        flags = find_flags(
+            notes, dict.fromkeys((n.id for n in notes), 60.0), Contour(np.full(30_000, 60.0), np.ones(30_000))
+        )
+        self.assertAlmostEqual(len(flags) / len(notes), 1 / 6, delta=0.06)
+        marked = {flag.note_id for flag in flags}
+        worst = sorted(range(120), key=lambda i: -abs(off[i]))[: len(marked)]
+        self.assertEqual(marked, {f"n{i}" for i in worst})
+
+    def test_levels_are_compared_within_the_phrase(self) -> None:
+        soft = [replace(PLAIN, id=f"s{i}", start_s=float(i), end_s=i + 1.0, level_db=-35.0) for i in range(5)]
+        loud = [replace(PLAIN, id=f"l{i}", start_s=i + 9.0, end_s=i + 10.0, phrase=1) for i in range(5)]
+        self.assertEqual(level_flags([*soft, *loud]), {})
+        odd = [replace(soft[0], level_db=-43.0), *soft[1:], *loud]
+        self.assertEqual({i: flag.reason for i, flag in level_flags(odd).items()}, {"s0": "8 dB under the phrase"})
 
     def test_short_notes_do_not_drift(self) -> None:
         self.assertEqual(kinds(replace(PLAIN, end_s=0.3, drift_cents_per_s=80.0)), set())

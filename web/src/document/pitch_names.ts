@@ -36,6 +36,12 @@ export function className(pitchClass: number, flats: boolean): string {
   return (flats ? FLATS : SHARPS)[((pitchClass % 12) + 12) % 12]!;
 }
 
+/** A key in words, e.g. D natural minor; chromatic is no key. */
+export function keyName(key: { tonic: number; scale: string }): string {
+  if (key.scale === "chromatic") return "no key";
+  return `${className(key.tonic, spelledWithFlats({ ...key, classes: [], reference_hz: 440 }))} ${key.scale}`;
+}
+
 export function pitchName(midi: number, flats: boolean): string {
   const nearest = Math.floor(midi + 0.5);
   const octave = Math.floor(nearest / 12) - 1;

@@ -936,16 +936,8 @@ export type AnalysisOut = {
     duration_s: number;
     hop_s: number;
     frames: number;
-    reference_hz: number;
     polyphonic: boolean;
     phrases: Array<PhraseOut>;
-    keys: Array<KeyOut>;
-};
-
-export type KeyOut = {
-    tonic: number;
-    scale: string;
-    confidence: number;
 };
 
 export type PhraseOut = {
@@ -1140,6 +1132,18 @@ export type EditOut = {
     track_id: string;
     version: VersionOut;
     step: StepOut | null;
+};
+
+export type KeysOut = {
+    keys: Array<KeyOut>;
+    reference_hz: number;
+    with_backing: boolean;
+};
+
+export type KeyOut = {
+    tonic: number;
+    scale: string;
+    confidence: number;
 };
 
 export type TrackIn = {

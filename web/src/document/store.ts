@@ -16,6 +16,7 @@ import type {
   VersionOut,
   View,
 } from "./model";
+import type { KeysOut } from "./schema";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
 export interface Message {
@@ -54,6 +55,10 @@ export interface EditorState {
   /** integrated loudness by step, as far as it was asked for */
   loudnessOf: ReadonlyMap<string, number>;
   analysis: AnalysisOut | null;
+  /** keys the open track may be in; null until they are known */
+  keys: KeysOut | null;
+  /** songs for which no key is to be offered any more */
+  keyLater: ReadonlySet<string>;
   curves: Curves | null;
   selection: ReadonlySet<string>;
   /** chosen air events; never together with notes */
@@ -103,6 +108,8 @@ export const store = createStore<EditorState>(() => ({
   matchLoudness: false,
   loudnessOf: new Map<string, number>(),
   analysis: null,
+  keys: null,
+  keyLater: new Set<string>(),
   curves: null,
   selection: new Set<string>(),
   airSelection: new Set<string>(),

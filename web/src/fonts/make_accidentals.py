@@ -2,7 +2,8 @@
 
     pip install fonttools brotli; npm install --no-save @fontsource/noto-music@5.3.0; python make_accidentals.py
 
-The outlines are those of Noto Music (SIL Open Font License 1.1, see OFL.txt); only the side bearings differ.
+The outlines are those of Noto Music (SIL Open Font License 1.1, see OFL.txt); only the side bearings differ, and the
+signs stand at the middle of capital letters rather than on a staff line.
 """
 
 from pathlib import Path
@@ -14,6 +15,7 @@ HERE = Path(__file__).parent
 SOURCE = HERE / "../../node_modules/@fontsource/noto-music/files/noto-music-music-400-normal.woff2"
 SIGNS = (0x266D, 0x266E, 0x266F)
 ROOM = 70  # thousandths of the size, added on each side to the 50 that were there
+CAPITALS = 660  # height of the text font's capitals
 NAME = "Glass Thread Accidentals"
 
 font = TTFont(SOURCE)
@@ -22,7 +24,8 @@ cutter.populate(unicodes=SIGNS)
 cutter.subset(font)
 for sign in SIGNS:
     glyph = font.getBestCmap()[sign]
-    font["glyf"][glyph].coordinates.translate((ROOM, 0))
+    outline = font["glyf"][glyph]
+    outline.coordinates.translate((ROOM, (CAPITALS - outline.yMin - outline.yMax) // 2))
     font["glyf"][glyph].recalcBounds(font["glyf"])
     width, bearing = font["hmtx"][glyph]
     font["hmtx"][glyph] = (width + 2 * ROOM, bearing + ROOM)

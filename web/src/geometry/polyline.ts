@@ -24,7 +24,10 @@ export function eachColumn(
   }
 }
 
-/** One lowest-to-highest bar of `values` per column of pixels that has any. */
+/**
+ * One lowest-to-highest bar of `values` per column of pixels that has any; each reaches to where the next one begins, so
+ * that a steep curve has no holes.
+ */
 export function columns(
   values: Float32Array,
   span: readonly [number, number],
@@ -33,8 +36,8 @@ export function columns(
 ): Column[] {
   const found: Column[] = [];
   eachColumn(span, values.length, frameAt, (x, from, to) => {
-    const [low, high] = extremesIn(values, from, to);
-    if (!Number.isNaN(low)) found.push({ x, top: yOf(high), bottom: yOf(low) });
+    const [low, high] = extremesIn(values, from, Math.min(to + 1, values.length));
+    if (!Number.isNaN(low) && from < to) found.push({ x, top: yOf(high), bottom: yOf(low) });
   });
   return found;
 }

@@ -10,6 +10,7 @@ import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
+import { loadKeys } from "./key_offer";
 import { transport } from "./playing";
 import { SELECTION, report, say } from "./report";
 
@@ -92,6 +93,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       loudnessOf: new Map(),
       listening: "tuned",
       airSelection: new Set(),
+      keys: null,
       spectrum: null,
       airAs: "level",
       sketch: null,
@@ -102,6 +104,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     });
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
+    void loadKeys(track.id);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
   });
 }

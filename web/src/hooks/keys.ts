@@ -6,7 +6,7 @@ import { VALUES } from "../document/values";
 import { clampView, panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./air";
 import { changeValueBy, editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
-import { hearSelection, listenTo, setLoop, togglePlay } from "./playing";
+import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
 import { beginSplit } from "./splitting";
 import { hearVersion } from "./versions";
@@ -134,6 +134,10 @@ export const KEYS: readonly Key[] = [
   key("X", "split at the pointer (Alt: at the very place)", ["x"], () => void beginSplit()),
   key("J", "join with the next", ["j"], joinSelection),
   key("C", "take the centre from around the pointer or play position", ["c"], centreAtPointer),
+  key("G", "sound the target's pitch", ["g"], () => {
+    const note = selectedNotes()[0];
+    if (note) soundNearest(note.target_midi);
+  }),
   key("D", "draw a hand curve", ["d"], () => takeTool("draw")),
   key("R", "rub a hand curve out", ["r"], () => takeTool("rub")),
   key("[ ]", "shorter, longer glide into the note", ["[", "]"], (event) => {

@@ -3,8 +3,10 @@
 import { api } from "../api/client";
 import type { Listening } from "../document/model";
 import { type EditorState, store, timesNow, trackOf } from "../document/store";
+import { roundPitch } from "../document/rounding";
 import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/times";
 import type { Source } from "../playback/layer";
+import { soundPitch } from "../playback/pitch_tone";
 import { type Part, Transport } from "../playback/transport";
 import { say } from "./report";
 
@@ -140,6 +142,14 @@ export function togglePlay(): void {
 export function hearSelection(): void {
   const stretch = loopStretch();
   if (stretch) void play(stretch.start_s, store.getState().loop ? undefined : stretch.end_s);
+}
+
+/** Sound the allowed pitch nearest to a MIDI number, once and softly. */
+export function soundNearest(midi: number): void {
+  const { song } = store.getState();
+  if (!song) return;
+  const pitch = roundPitch(midi, song, "scale");
+  soundPitch(440 * 2 ** ((pitch - 69) / 12)).catch(transport.onTrouble);
 }
 
 export function listenTo(listening: Listening): void {

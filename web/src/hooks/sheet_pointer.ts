@@ -16,7 +16,7 @@ import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
 import { beginGesture, handleUnder, noteUnder } from "./begin_gesture";
 import { edit } from "./editing";
-import { play } from "./playing";
+import { play, soundNearest } from "./playing";
 import { pointerPlace, proposeSplitAt, takeSplit } from "./splitting";
 
 /** Shift moves finer, Ctrl coarser, Alt alone, everywhere. */
@@ -42,7 +42,7 @@ function placeOf(canvas: HTMLCanvasElement, event: MouseEvent): At {
 function cursorOver(at: At): string {
   const { y, lanes } = at;
   if (y < lanes.ruler) return "text";
-  if (at.x <= lanes.gutter) return "default";
+  if (at.x <= lanes.gutter) return y < lanes.air.top ? "pointer" : "default";
   if (y < lanes.air.top && store.getState().tool !== "select") return "crosshair";
   if (y < lanes.air.top && handleUnder(at)) return "ew-resize";
   const air = airUnder(at);
@@ -67,7 +67,11 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
 
   const down = (event: PointerEvent): void => {
     const at = placeOf(canvas, event);
-    if (event.button !== 0 || at.x < at.lanes.gutter) return;
+    if (event.button !== 0) return;
+    if (at.x < at.lanes.gutter) {
+      if (at.y > at.lanes.ruler && at.y < at.lanes.air.top) soundNearest(at.midi);
+      return;
+    }
     canvas.setPointerCapture(event.pointerId);
     canvas.focus({ preventScroll: true });
     if (at.y >= at.lanes.ruler && store.getState().sketch?.kind === "split") return void takeSplit();

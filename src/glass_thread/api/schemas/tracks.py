@@ -42,14 +42,18 @@ class KeyOut(Schema):
     confidence = Float(required=True)
 
 
+class KeysOut(Schema):
+    keys = List(Nested(KeyOut), required=True)
+    reference_hz = Float(required=True)
+    with_backing = Boolean(required=True)
+
+
 class AnalysisOut(Schema):
     duration_s = Float(required=True)
     hop_s = Float(required=True)
     frames = Integer(required=True)
-    reference_hz = Float(required=True)
     polyphonic = Boolean(required=True)
     phrases = List(Nested(PhraseOut), required=True)
-    keys = List(Nested(KeyOut), required=True)
 
 
 class CurveQuery(StepQuery):

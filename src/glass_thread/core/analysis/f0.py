@@ -31,8 +31,10 @@ from ..signal.signal_tools import fill_gaps, frame_rms, local_polynomial, moving
 from ..signal.types import HOP_S, Contour, Floats, Samples
 from ..signal.units import hz_to_midi
 from ..signal.validation import in_range
+from .confidence import confidence_of
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
 from .hum import notches
+from .octaves import settle_octaves, within_reach
 
 PART_S, OVERLAP_S, CUT_REACH_S = 900.0, 3.0, 8.0  # of long recordings
 _BLOCK_S = 30
@@ -48,15 +50,10 @@ VOICING_THRESHOLD = 0.55
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
-OCTAVE_LEAP, NEAR_OCTAVES = 0.8, 0.1  # octaves
-LONGEST_OCTAVE_S, OCTAVE_LOSS = 0.3, 0.08
-HOLE_S = 0.016
 NOISY, NOISY_SPAN = ((9, 0.97), (17, 0.93)), 0.08  # frames, and the correlation below which so many are joined
-SURE_SCORE, LEAST_SURE_S, REACH_OCTAVES, BEYOND_COST, MOST_BEYOND = 0.9, 1.0, 0.4, 0.6, 0.3
 FIRST_HARMONICS = 8
 LEASH_OCTAVES = 0.06
 CALM_SLOPE, FAST_SLOPE = 15.0, 60.0  # semitones per second
-CONFIDENCE_WEIGHTS, CONFIDENCE_BIAS = np.array((1.032, 1.470, -2.347, -1.301)), 1.559
 EDGE_FRAMES = 3
 EDGE_LEAP = 0.6  # semitones in 5 ms
 
@@ -288,7 +285,7 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     scores = within_reach(path, lags, scores)
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
     index = np.maximum(path, 0)
-    hz = settle_octaves(np.where(path >= 0, COARSE_RATE / lags[row, index], 0.0), lags, scores)
+    hz = settle_octaves(np.where(path >= 0, COARSE_RATE / lags[row, index], 0.0), COARSE_RATE / lags, scores)
     voiced = hz > 0
     for a, b in runs(voiced):
         if b - a < MIN_VOICED_FRAMES:
@@ -300,63 +297,10 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     midi[voiced] = hz_to_midi(refined[voiced])
     for a, b in runs(voiced):
         _settle_edges(midi[a:b])
+    confidence = confidence_of(strength, voiced, midi)
+    for a, b in runs(voiced):
         _calm_noise(midi[a:b], strength[a:b])
-    return Contour(midi, _confidence(strength, voiced, midi))
-
-
-def within_reach(path: NDArray[np.int16], lags: Floats, scores: Floats) -> Floats:
-    """Scores, lowered for candidates outside the range in which this voice sings where it is read with certainty."""
-    row = np.arange(len(path))
-    sure = (path >= 0) & (scores[row, np.maximum(path, 0)] > SURE_SCORE)
-    if sure.sum() * HOP_S < LEAST_SURE_S:
-        return scores
-    octave = np.log2(lags)
-    low, high = np.percentile(octave[row, np.maximum(path, 0)][sure], (1.0, 99.0))
-    beyond = np.maximum(np.maximum(low - REACH_OCTAVES - octave, octave - high - REACH_OCTAVES), 0.0)
-    return scores - np.where(scores > 0.0, np.minimum(BEYOND_COST * beyond, MOST_BEYOND), 0.0)
-
-
-def settle_octaves(hz: Floats, lags: Floats, scores: Floats) -> Floats:
-    """First estimates, shape (n_frames,), 0 unvoiced, with short stretches an octave below their neighbours raised.
-
-    In noise every second period correlates about as well as each, over a longer window, so that the lower octave
-    wins now and then; the voice does not leap an octave down and up again.  `lags` and `scores` have the shape
-    (n_frames, candidates).  Holes of a frame or three between stretches of one pitch are closed.
-    """
-    hz = hz.copy()
-    parts = _between_leaps(hz)
-    for i, (a, b) in enumerate(parts):
-        beside = []
-        if i > 0 and (a - parts[i - 1][1]) * HOP_S <= HOLE_S:
-            beside.append(np.log2(hz[parts[i - 1][1] - 1] / hz[a]))
-        if i < len(parts) - 1 and (parts[i + 1][0] - b) * HOP_S <= HOLE_S:
-            beside.append(np.log2(hz[parts[i + 1][0]] / hz[b - 1]))
-        joins = bool(beside) and np.abs(np.array(beside) - 1.0).max(initial=0.0) < NEAR_OCTAVES
-        short = (b - a) * HOP_S <= LONGEST_OCTAVE_S
-        if joins and short and _is_octave_below(hz[a:b], lags[a:b], scores[a:b]):
-            hz[a:b] *= 2.0
-    for (_, end), (start, _) in itertools.pairwise(_between_leaps(hz)):
-        if 0 < start - end <= round(HOLE_S / HOP_S) and abs(np.log2(hz[start] / hz[end - 1])) < NEAR_OCTAVES:
-            hz[end:start] = np.interp(np.arange(end, start), (end - 1, start), (hz[end - 1], hz[start]))
-    return hz
-
-
-def _between_leaps(hz: Floats) -> list[tuple[int, int]]:
-    """Voiced stretches without a leap of about an octave."""
-    found: list[tuple[int, int]] = []
-    for first, last in runs(hz > 0):
-        leaps = first + 1 + np.flatnonzero(np.abs(np.diff(np.log2(hz[first:last]))) > OCTAVE_LEAP)
-        found += itertools.pairwise([first, *leaps.tolist(), last])
-    return found
-
-
-def _is_octave_below(hz: Floats, lags: Floats, scores: Floats) -> bool:
-    """Whether the octave above a stretch is among its candidates and nearly as good."""
-    off = np.abs(np.log2(COARSE_RATE / lags / hz[:, None]))
-    here = np.where(off < NEAR_OCTAVES, scores, 0.0).max(axis=1)
-    above = np.where(np.abs(off - 1.0) < NEAR_OCTAVES, scores * (lags < COARSE_RATE / hz[:, None]), 0.0).max(axis=1)
-    there = above > 0.0
-    return bool(there.mean() > 0.6 and np.median((here - above)[there]) < OCTAVE_LOSS)
+    return Contour(midi, confidence)
 
 
 def _calm_noise(midi: Floats, strength: Floats) -> None:
@@ -423,27 +367,3 @@ def _moving(hz: Floats) -> Floats:
                 (scipy.ndimage.maximum_filter1d(slope, 9) - CALM_SLOPE) / (FAST_SLOPE - CALM_SLOPE)
             )
     return weight
-
-
-def confidence_features(strength: Floats, voiced: NDArray[np.bool_], midi: Floats) -> Floats:
-    """What tells a right reading from a wrong one, per frame, shape (n_frames, 4).
-
-    Height of the correlation peak; the lowest within 25 ms; restlessness of the pitch (0 to 1); closeness to the
-    edge of the voiced run (0 to 1).
-    """
-    low = scipy.ndimage.minimum_filter1d(np.where(voiced, strength, 1.0), 11)
-    step = np.abs(np.diff(fill_gaps(midi), prepend=0.0)) * voiced
-    step[:1] = 0.0
-    restless = scipy.ndimage.maximum_filter1d(np.minimum(step, 1.0), 7)
-    inside = np.minimum(scipy.ndimage.distance_transform_edt(np.concatenate(([False], voiced, [False])))[1:-1], 4.0)
-    return np.stack((strength, low, restless, 1.0 - inside / 4.0), axis=1)
-
-
-def _confidence(strength: Floats, voiced: NDArray[np.bool_], midi: Floats) -> Floats:
-    """Probability of being right within 50 cents: a logistic model of the features, zero where unvoiced.
-
-    Fitted on synthesised voices with exact truth: alone, in white noise 20 dB under to 10 dB over the voice,
-    and with a second voice 6 dB under the first.
-    """
-    logit = confidence_features(strength, voiced, midi) @ CONFIDENCE_WEIGHTS + CONFIDENCE_BIAS
-    return np.where(voiced, 1.0 / (1.0 + np.exp(-logit)), 0.0)

@@ -29,6 +29,7 @@ _MODES = {
     "lydian": (MAJOR_PROFILE, 0.06),
 }
 _COVERAGE_WEIGHT = 1.0
+BACKING_WEIGHT = 1.0
 _SHARPNESS = 9.0
 
 
@@ -66,16 +67,22 @@ def pitch_class_weights(notes: Sequence[Note], offset: float = 0.0) -> Floats:
 
 
 def estimate_keys(
-    notes: Sequence[Note], *, reference_hz: float = DEFAULT_REFERENCE_HZ, count: int = 6
+    notes: Sequence[Note],
+    *,
+    reference_hz: float = DEFAULT_REFERENCE_HZ,
+    count: int = 6,
+    backing: Floats | None = None,
 ) -> tuple[KeyCandidate, ...]:
     """Rank keys by profile correlation plus the share of sung time inside the scale; best first.
 
     Modes other than major and natural minor pay a small penalty, so that they
-    only win when their own note is really sung.
+    only win when their own note is really sung.  `backing`, shape (12,), is the chroma of what accompanies them.
     """
     if not notes:
         return ()
     histogram = pitch_class_weights(notes, float(12 * np.log2(reference_hz / DEFAULT_REFERENCE_HZ)))
+    if backing is not None and backing.any():
+        histogram = histogram + BACKING_WEIGHT * histogram.sum() * backing / backing.sum()
     share = histogram / max(histogram.sum(), 1e-9)
     rows = []
     for tonic in range(12):

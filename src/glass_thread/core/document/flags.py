@@ -1,4 +1,8 @@
-"""Notes that deserve an ear, and why.  The limits are common practice, no source."""
+"""Notes that deserve an ear, and why.  The limits are common practice, no source.
+
+Off centre follows the singer: a note is marked when it lies further off than this singer's notes usually do, so that
+the flags of an uneven take are the places where an ear would stop, not the whole take.
+"""
 
 from __future__ import annotations
 
@@ -9,8 +13,12 @@ import numpy as np
 
 from ..signal.types import HOP_S, Contour, Floats, Note
 
-OFF_CENTRE_CENTS = 15.0
-DRIFT_CENTS_PER_S = 30.0
+LEAST_OFF_CENTS, MOST_OFF_CENTS = 15.0, 35.0
+FEWEST_NOTES, OFF_SPREADS = 8, 2.0  # notes that tell what is usual; how many times the usual distance
+# An ear is slow to find a short note off, and quick on a held one: length in seconds and factor on the limit.
+LENGTHS_S, LENGTH_FACTORS = (0.12, 0.3, 0.8, 1.5), (1.7, 1.0, 1.0, 0.85)
+DRIFT_CENTS_PER_S, DRIFT_CENTS, DRIFT_MIN_S = 30.0, 20.0, 0.5
+FEWEST_IN_PHRASE = 4  # notes of a phrase whose levels are compared with each other
 WIDE_VIBRATO_CENTS = 70.0
 LOUD_DB, QUIET_DB = 4.0, 7.0
 UNCERTAIN = 0.8
@@ -33,18 +41,39 @@ class Flag:
 
 def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contour) -> tuple[Flag, ...]:
     """Flags of all notes as they will sound; `targets` in MIDI by note id."""
-    own = [flag for note in notes for flag in own_flags(note, targets[note.id], contour)]
+    usual = usual_distance(notes, targets)
+    own = [flag for note in notes for flag in own_flags(note, targets[note.id], contour, usual)]
     return (*own, *level_flags(notes).values())
 
 
-def own_flags(note: Note, target: float, contour: Contour) -> list[Flag]:
-    """Flags that follow from one note alone, as it will sound; `target` in MIDI."""
+def usual_distance(notes: Sequence[Note], targets: Mapping[str, float]) -> float:
+    """How far in cents a singer's notes lie from their targets: the median by length; 0 when there are too few."""
+    off = np.array([100.0 * abs(note.centre_midi - targets[note.id]) for note in notes])
+    return _middle(off, np.array([note.end_s - note.start_s for note in notes])) if len(off) >= FEWEST_NOTES else 0.0
+
+
+def off_centre_limit(length_s: float, usual_cents: float) -> float:
+    """From how many cents off a note of some length is marked."""
+    limit = min(max(OFF_SPREADS * usual_cents, LEAST_OFF_CENTS), MOST_OFF_CENTS)
+    return limit * float(np.interp(length_s, LENGTHS_S, LENGTH_FACTORS))
+
+
+def _middle(values: Floats, weights: Floats) -> float:
+    """Weighted median."""
+    order = np.argsort(values)
+    place = int(np.searchsorted(np.cumsum(weights[order]), weights.sum() / 2))
+    return float(values[order[min(place, len(values) - 1)]])
+
+
+def own_flags(note: Note, target: float, contour: Contour, usual_cents: float = 0.0) -> list[Flag]:
+    """Flags that follow from one note, as it will sound, and the singer; `target` in MIDI, see `usual_distance`."""
     found: list[Flag] = []
     cents = 100.0 * (note.centre_midi - target)
-    if abs(cents) >= OFF_CENTRE_CENTS:
+    length = note.end_s - note.start_s
+    if abs(cents) >= off_centre_limit(length, usual_cents):
         side = "sharp" if cents > 0 else "flat"
         found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
-    if abs(note.drift_cents_per_s) >= DRIFT_CENTS_PER_S and note.end_s - note.start_s > 0.5:
+    if length > DRIFT_MIN_S and abs(note.drift_cents_per_s) >= max(DRIFT_CENTS_PER_S, DRIFT_CENTS / length):
         way = "up" if note.drift_cents_per_s > 0 else "down"
         found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
     if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
@@ -60,18 +89,27 @@ def own_flags(note: Note, target: float, contour: Contour) -> list[Flag]:
 
 
 def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
-    """Notes that are loud or quiet for the part, by id; levels as they will sound."""
+    """Notes that are loud or quiet for their phrase, by id; levels as they will sound.
+
+    Phrases of a few notes are compared with the whole part.
+    """
     if not notes:
         return {}
     levels = np.array([note.level_db for note in notes])
     lengths = np.array([note.end_s - note.start_s for note in notes])
-    order = np.argsort(levels)
-    middle = int(np.searchsorted(np.cumsum(lengths[order]), lengths.sum() / 2))
-    over = levels - levels[order[min(middle, len(notes) - 1)]]
-    found = {notes[i].id: Flag(notes[i].id, "loud", f"{over[i]:.0f} dB over the part")
-             for i in map(int, np.flatnonzero(over > LOUD_DB))}  # fmt: skip
-    return found | {notes[i].id: Flag(notes[i].id, "quiet", f"{-over[i]:.0f} dB under the part")
-                    for i in map(int, np.flatnonzero(over < -QUIET_DB))}  # fmt: skip
+    phrases = np.array([note.phrase for note in notes])
+    found: dict[str, Flag] = {}
+    for phrase in np.unique(phrases):
+        own = np.flatnonzero(phrases == phrase)
+        among, name = (own, "phrase") if len(own) >= FEWEST_IN_PHRASE else (np.arange(len(notes)), "part")
+        middle = _middle(levels[among], lengths[among])
+        for i in map(int, own):
+            over = float(levels[i]) - middle
+            if over > LOUD_DB:
+                found[notes[i].id] = Flag(notes[i].id, "loud", f"{over:.0f} dB over the {name}")
+            elif over < -QUIET_DB:
+                found[notes[i].id] = Flag(notes[i].id, "quiet", f"{-over:.0f} dB under the {name}")
+    return found
 
 
 def second_pitch(midi: Floats) -> float:

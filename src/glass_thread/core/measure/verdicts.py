@@ -6,11 +6,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from ..document.content import Content, ContentChange, air_owners
-from ..document.flags import Flag, abrupt_join, harsh_flags, level_flags, own_flags
+from ..document.flags import Flag, abrupt_join, harsh_flags, level_flags, own_flags, usual_distance
 from ..document.gestures import note_frames
 from ..document.harsh import harsh
 from ..document.notes import EditedNote, current_target, current_targets
-from ..document.scales import Key
+from ..document.scales import Key, round_pitch
 from ..document.strain import advice, asked_of, kept, strain
 from ..plan.plan import Plan, Window
 from ..signal.types import HOP_S, Analysis, Note
@@ -34,22 +34,25 @@ class Verdict:
 
 @dataclass(frozen=True)
 class Verdicts:
-    """All notes by id; the note that each air event belongs to; and the dB by which harsh sibilants stand out."""
+    """All notes by id; the note that each air event belongs to; the dB by which harsh sibilants stand out; and how far
+    in cents the singer's notes usually lie from their targets, as found."""
 
     notes: Mapping[str, Verdict]
     owners: Mapping[str, str | None]
     harsh: Mapping[str, float]
+    usual_cents: float
 
 
 def judge(analysis: Analysis, content: Content, plan: Plan, key: Key) -> Verdicts:
     """The verdicts on a content and its plan, from nothing."""
     targets = current_targets(content.notes, key)
     ordered = list(content.notes.values())
+    usual = usual_distance(analysis.notes, {n.id: round_pitch(n.centre_midi, key, "scale") for n in analysis.notes})
     judged: dict[str, Verdict] = {}
     for i, edited in enumerate(ordered):
         before = ordered[i - 1] if i else None
-        judged[edited.note.id] = _judged(analysis, plan, edited, before, targets)
-    found = Verdicts(judged, air_owners(content), harsh(content))
+        judged[edited.note.id] = _judged(analysis, plan, edited, before, targets, usual)
+    found = Verdicts(judged, air_owners(content), harsh(content), usual)
     return replace(found, notes=_with_the_part(content, found))
 
 
@@ -67,7 +70,7 @@ def judge_again(
     judged = {i: known.notes[i] for i in after.notes if i in known.notes}
     for i in touched:
         before = ordered[i - 1] if i else None
-        judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets)
+        judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets, known.usual_cents)
     found = replace(known, notes={i: judged[i] for i in after.notes})
     if _moves_air_or_level(change):
         found = replace(found, owners=air_owners(after), harsh=harsh(after))
@@ -117,11 +120,12 @@ def as_it_will_sound(edited: EditedNote, target: float) -> Note:
 
 
 def _judged(
-    analysis: Analysis, plan: Plan, edited: EditedNote, before: EditedNote | None, targets: Mapping[str, float]
-) -> Verdict:
+    analysis: Analysis, plan: Plan, edited: EditedNote, before: EditedNote | None, targets: Mapping[str, float],
+    usual_cents: float,
+) -> Verdict:  # fmt: skip
     note, target = edited.note, targets[edited.note.id]
     sounding = as_it_will_sound(edited, target)
-    flags = own_flags(sounding, target, analysis.contour)
+    flags = own_flags(sounding, target, analysis.contour, usual_cents)
     if before is not None:
         moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
         change = edited.gesture.pull * (target - note.centre_midi) - moved

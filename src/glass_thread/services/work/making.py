@@ -72,16 +72,6 @@ def _begin(workspace: Workspace, track: Track, analysis_id: str, found: Analysis
     if track.version_id is None:  # else the program ended between the two last time
         workspace.history.begin(track.id, analysis_id)
     workspace.tracks.change(track.id, {"ready": True, "notes_found": len(found.notes)})
-    _offer_key(workspace, track, found)
-
-
-def _offer_key(workspace: Workspace, track: Track, analysis: Analysis) -> None:
-    """The first lead sets the song's key while none was chosen; it stays marked as an estimate."""
-    song = workspace.songs.get(track.song_id)
-    if song.key_chosen or not analysis.keys or track.role != "lead" or song.scale != "chromatic":
-        return
-    best = analysis.keys[0]
-    workspace.songs.change(song.id, {"tonic": best.tonic, "scale": best.scale})
 
 
 def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { className, spelledWithFlats } from "../../document/pitch_names";
+import { keyName } from "../../document/pitch_names";
 import { goTo } from "../../hooks/address";
 import { redo, undo } from "../../hooks/editing";
 import { useEditor } from "../../hooks/useStore";
@@ -67,7 +67,7 @@ export function SongBar() {
   const [settings, setSettings] = useState(false);
   const [printing, setPrinting] = useState(false);
   if (!song) return null;
-  const name = `${className(song.tonic, spelledWithFlats(song))} ${song.scale}`;
+  const name = song.key_chosen ? keyName(song) : "no key yet";
   const hz = song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0);
   const facts = `${name} · A4 ${hz} Hz · ${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
   return (

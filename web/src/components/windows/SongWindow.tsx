@@ -1,6 +1,6 @@
 import { type SyntheticEvent, useState } from "react";
 import styled from "styled-components";
-import { className, spelledWithFlats } from "../../document/pitch_names";
+import { className, keyName } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
@@ -63,10 +63,6 @@ const Grid = styled.form`
   }
 `;
 
-function keyName(key: { tonic: number; scale: string }): string {
-  return `${className(key.tonic, spelledWithFlats({ ...key, classes: [], reference_hz: 440 }))} ${key.scale}`;
-}
-
 /** Whether a tonic is written with a flat: as keys are usually named. */
 function isFlat(tonic: number, scale: string): boolean {
   const [minor, major] = [
@@ -78,7 +74,7 @@ function isFlat(tonic: number, scale: string): boolean {
 
 export function SongWindow({ onClose }: { onClose: () => void }) {
   const song = useEditor((s) => s.song)!;
-  const analysis = useEditor((s) => s.analysis);
+  const sounds = useEditor((s) => s.keys);
   const [values, setValues] = useState({
     title: song.title,
     tonic: song.tonic,
@@ -117,7 +113,8 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
       beat_unit: Number(values.beat_unit),
       bar_one_s: Number(values.bar_one_s.replace("−", "-")),
     };
-    if (values.tonic !== song.tonic || values.scale !== song.scale || values.scale === "custom") {
+    const moved = values.tonic !== song.tonic || values.scale !== song.scale || values.scale === "custom";
+    if (moved || !song.key_chosen) {
       Object.assign(change, { tonic: values.tonic, scale: values.scale, classes: values.classes });
     }
     if (await changeSong(change)) onClose();
@@ -162,11 +159,11 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
             </span>
           </>
         )}
-        {analysis && analysis.keys.length > 0 && (
+        {sounds && sounds.keys.length > 0 && (
           <>
             <Quiet>Sounds like</Quiet>
             <span className="offers">
-              {analysis.keys.slice(0, 4).map((key) => (
+              {sounds.keys.slice(0, 4).map((key) => (
                 <Button key={keyName(key)} onPress={() => take(key)}>
                   {`${keyName(key)} ${Math.round(100 * key.confidence)} %`}
                 </Button>
@@ -177,7 +174,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         <label htmlFor="song-reference_hz">Reference A4 (Hz)</label>
         <span className="pair">
           {number("reference_hz", "Reference A4 in Hz")}
-          {analysis && <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at ${analysis.reference_hz.toFixed(1)}`}</Quiet>}
+          {sounds && <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at ${sounds.reference_hz.toFixed(1)}`}</Quiet>}
         </span>
         <label htmlFor="song-tempo">Tempo (bpm)</label>
         {number("tempo", "Tempo in beats a minute")}

@@ -1,0 +1,71 @@
+"""Which octave the voice is in: what its range and its neighbourhood say where single frames are in doubt."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..signal.signal_tools import runs
+from ..signal.types import HOP_S, Floats
+
+OCTAVE_LEAP, NEAR_OCTAVES = 0.8, 0.1  # octaves
+LONGEST_OCTAVE_S, OCTAVE_LOSS = 0.3, 0.08
+HOLE_S = 0.016
+SURE_SCORE, LEAST_SURE_S, REACH_OCTAVES, BEYOND_COST, MOST_BEYOND = 0.9, 1.0, 0.4, 0.6, 0.3
+
+
+def within_reach(path: NDArray[np.int16], lags: Floats, scores: Floats) -> Floats:
+    """Scores, lowered for candidates outside the range in which this voice sings where it is read with certainty."""
+    row = np.arange(len(path))
+    sure = (path >= 0) & (scores[row, np.maximum(path, 0)] > SURE_SCORE)
+    if sure.sum() * HOP_S < LEAST_SURE_S:
+        return scores
+    octave = np.log2(lags)
+    low, high = np.percentile(octave[row, np.maximum(path, 0)][sure], (1.0, 99.0))
+    beyond = np.maximum(np.maximum(low - REACH_OCTAVES - octave, octave - high - REACH_OCTAVES), 0.0)
+    return scores - np.where(scores > 0.0, np.minimum(BEYOND_COST * beyond, MOST_BEYOND), 0.0)
+
+
+def settle_octaves(hz: Floats, candidates: Floats, scores: Floats) -> Floats:
+    """First estimates, shape (n_frames,), 0 unvoiced, with short stretches an octave below their neighbours raised.
+
+    In noise every second period correlates about as well as each, over a longer window, so that the lower octave
+    wins now and then; the voice does not leap an octave down and up again.  `candidates` in Hz and
+    `scores` have the shape (n_frames, candidates).  Holes of a frame or three in a stretch of one pitch are closed.
+    """
+    hz = hz.copy()
+    parts = _between_leaps(hz)
+    for i, (a, b) in enumerate(parts):
+        beside = []
+        if i > 0 and (a - parts[i - 1][1]) * HOP_S <= HOLE_S:
+            beside.append(np.log2(hz[parts[i - 1][1] - 1] / hz[a]))
+        if i < len(parts) - 1 and (parts[i + 1][0] - b) * HOP_S <= HOLE_S:
+            beside.append(np.log2(hz[parts[i + 1][0]] / hz[b - 1]))
+        joins = bool(beside) and np.abs(np.array(beside) - 1.0).max(initial=0.0) < NEAR_OCTAVES
+        short = (b - a) * HOP_S <= LONGEST_OCTAVE_S
+        if joins and short and _is_octave_below(hz[a:b], candidates[a:b], scores[a:b]):
+            hz[a:b] *= 2.0
+    for (_, end), (start, _) in itertools.pairwise(_between_leaps(hz)):
+        if 0 < start - end <= round(HOLE_S / HOP_S) and abs(np.log2(hz[start] / hz[end - 1])) < NEAR_OCTAVES:
+            hz[end:start] = np.interp(np.arange(end, start), (end - 1, start), (hz[end - 1], hz[start]))
+    return hz
+
+
+def _between_leaps(hz: Floats) -> list[tuple[int, int]]:
+    """Voiced stretches without a leap of about an octave."""
+    found: list[tuple[int, int]] = []
+    for first, last in runs(hz > 0):
+        leaps = first + 1 + np.flatnonzero(np.abs(np.diff(np.log2(hz[first:last]))) > OCTAVE_LEAP)
+        found += itertools.pairwise([first, *leaps.tolist(), last])
+    return found
+
+
+def _is_octave_below(hz: Floats, candidates: Floats, scores: Floats) -> bool:
+    """Whether the octave above a stretch is among its candidates and nearly as good."""
+    up = np.log2(candidates / hz[:, None])
+    here = np.where(np.abs(up) < NEAR_OCTAVES, scores, 0.0).max(axis=1)
+    above = np.where(np.abs(up - 1.0) < NEAR_OCTAVES, scores, 0.0).max(axis=1)
+    there = above > 0.0
+    return bool(there.mean() > 0.6 and np.median((here - above)[there]) < OCTAVE_LOSS)

@@ -1,0 +1,87 @@
+"""The first minute with a recording of one's own: a real voice, brought in by a new user."""
+
+import re
+
+import numpy as np
+
+from tests.browser.server import BrowserCase
+from tests.signals import REAL_TAKE
+
+
+class OwnSongTest(BrowserCase):
+    def setUp(self) -> None:
+        super().setUp()
+        page = self.page
+        name = f"Own {self.id().rsplit('_', 1)[-1]}"
+        page.get_by_label("Title of the new song").fill(name)
+        page.get_by_role("button", name="New song").click()
+        card = page.get_by_role("region", name=name)
+        card.locator("input[type=file]").set_input_files([REAL_TAKE])
+        card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
+        card.get_by_role("button", name="Open", exact=True).click()
+        page.get_by_role("application").wait_for()
+
+    def inked(self, x0: float, x1: float) -> int:
+        """Rows of the sheet's lowest layer, in the pitch lane, that a line crosses between two shares of its width."""
+        return self.page.evaluate(
+            """([a, b]) => {
+              const grid = document.querySelector("canvas[role=application]").parentElement.querySelector("canvas");
+              const c = grid.getContext("2d");
+              const [w, h] = [grid.width, grid.height];
+              const data = c.getImageData(Math.round(a * w), 0, Math.round((b - a) * w), Math.round(0.6 * h));
+              let rows = 0;
+              for (let y = 40; y < data.height; y++) {
+                const first = data.data.slice(4 * y * data.width, 4 * y * data.width + 3).join();
+                const above = data.data.slice(4 * (y - 1) * data.width, 4 * (y - 1) * data.width + 3).join();
+                if (first !== above) rows += 1;
+              }
+              return rows;
+            }""",
+            [x0, x1],
+        )
+
+    def test_lines_at_once_and_the_key_in_one_press(self) -> None:
+        page = self.page
+        self.quiet()
+        page.get_by_role("button", name="Key, tempo and tuning: no key yet").wait_for()
+        semitones = self.inked(0.5, 0.6)
+        self.assertGreater(semitones, 12)  # every semitone has its line
+        offer = page.get_by_role("group", name="Key of the song")
+        best = offer.get_by_role("button", name=re.compile(" %$")).first
+        key = best.inner_text().split(" · ")[0]
+        best.click()
+        offer.wait_for(state="detached")
+        page.get_by_role("button", name=f"Key, tempo and tuning: {key}").wait_for()
+        self.quiet()
+        self.assertLess(self.inked(0.5, 0.6), semitones)  # lines of the scale alone
+        self.assertGreater(self.inked(0.5, 0.6), 4)
+        page.reload()
+        page.get_by_role("button", name=f"Key, tempo and tuning: {key}").wait_for()
+
+    def test_no_key_is_an_answer_and_later_is_none(self) -> None:
+        page = self.page
+        offer = page.get_by_role("group", name="Key of the song")
+        offer.get_by_role("button", name="Later").click()
+        offer.wait_for(state="detached")
+        page.reload()
+        offer.get_by_role("button", name="No key", exact=True).click()
+        offer.wait_for(state="detached")
+        page.reload()
+        page.get_by_role("button", name="Key, tempo and tuning: no key · ").wait_for()
+        self.assertEqual(offer.count(), 0)
+
+    def test_a_real_note_is_tuned_heard_undone_and_a_pitch_sounded(self) -> None:
+        page = self.page
+        page.get_by_role("application").focus()
+        page.keyboard.press("n")
+        note = page.evaluate("() => window.glassThread.selected()[0]")
+        span = (max(0.0, note["start_s"] - 0.1), note["end_s"] + 0.1)
+        sung = np.array(self.heard("sung", *span))
+        page.keyboard.press("t")
+        page.get_by_label("Pull (%)").and_(page.locator("[value='100 %']")).wait_for()
+        self.assertGreater(np.abs(np.array(self.heard("tuned", *span)) - sung).max(), 0.01)
+        page.keyboard.press("g")
+        page.evaluate("() => window.glassThread.settled()")
+        page.keyboard.press("Control+z")
+        page.get_by_label("Pull (%)").and_(page.locator("[value='0 %']")).wait_for()
+        np.testing.assert_allclose(self.heard("tuned", *span), sung, atol=1e-6)
