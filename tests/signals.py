@@ -12,7 +12,6 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.document.content import Content, ContentChange, apply_to_content
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.notes import EditedNote, Notes
@@ -22,8 +21,9 @@ from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note
 from glass_thread.core.signal.units import midi_to_hz
 from glass_thread.demo.score import Performance, SungAir, SungNote
-from glass_thread.demo.singer import Sung, sing
+from glass_thread.demo.singer import Sung
 from glass_thread.services.workspace import Workspace, open_workspace
+from tests.kept import analyse, sing
 
 RATE = 44_100
 REAL_TAKE = Path(__file__).parent / "recordings" / "vocadito_10.flac"  # nine seconds of a real voice

@@ -264,7 +264,7 @@ class PassTest(GestureCase):
         self.pick("Start from a saved pass", "Mine own")
         page.get_by_role("button", name="Take it").click()
         page.get_by_role("dialog").wait_for(state="detached")
-        page.get_by_role("button", name="Undo").wait_for()
+        page.locator("button[aria-label=Undo]:not([disabled])").wait_for()
         page.wait_for_function("() => window.glassThread.selected().filter((n) => n.gesture.drift === 0.3).length > 10")
         page.get_by_role("button", name="Steps", exact=True).click()
         self.stands_at_step(1)

@@ -9,9 +9,9 @@ from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.measure.evaluation import border_jump
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE
-from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
 from tests.browser.test_air import AirCase
+from tests.kept import sing
 
 # The fall at the end of the fifth phrase is meant: an ear leaves it alone.
 DRIFTING = """() => window.glassThread.notes().filter(

@@ -6,7 +6,6 @@ from functools import lru_cache
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.document.content import Content, apply_to_content, as_found
 from glass_thread.core.document.harsh import harsh
 from glass_thread.core.document.scales import make_key
@@ -17,6 +16,7 @@ from glass_thread.core.signal.types import HOP_S, Analysis, Floats
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.song import SCALE, TONIC, lead
+from tests.kept import analyse
 from tests.signals import apply_to
 
 KEY = make_key(TONIC, SCALE)

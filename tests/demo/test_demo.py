@@ -4,14 +4,14 @@ from itertools import pairwise
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.document.flags import find_flags, second_pitch
 from glass_thread.core.document.scales import make_key, round_pitch
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.glottal import lf_pulse
 from glass_thread.demo import song
 from glass_thread.demo.build import FILES, FOLDER, SAMPLE_RATE, build_sounds
-from glass_thread.demo.singer import pitch_curve, sing
+from glass_thread.demo.singer import pitch_curve
+from tests.kept import analyse, sing
 from tests.signals import FolderCase, short_performance
 
 

@@ -4,14 +4,13 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.render import render_whole
-from glass_thread.demo.singer import sing
 from glass_thread.demo.song import lead
+from tests.kept import analyse, sing
 from tests.signals import RATE, apply_change, apply_operation, pitch_correction
 
 DRIFTING = 15.0

@@ -16,14 +16,16 @@ from typing import Any
 
 import numpy as np
 import requests
+import soundfile as sf
 
-from ..demo.build import ensure_demo
+from ..demo.build import SAMPLE_RATE, ensure_demo
+from ..demo.singer import sing
 from ..demo.song import TITLE
+from ..demo.voices import random_performance
 from ..services.import_audio import import_audio
 from ..services.songs import create_song
 from ..services.work.here import run_task
 from ..services.workspace import open_workspace
-from .bench_edits import write_long
 from .victim import Victim
 
 Table = list[dict[str, Any]]
@@ -96,7 +98,7 @@ def _served(minutes: int = 0) -> Iterator[str]:
         ensure_demo(workspace)
         if minutes:
             take = Path(name) / "take.flac"
-            write_long(take, minutes)
+            _write_dense(take, minutes)
             with take.open("rb") as stream:
                 _, task = import_audio(workspace, create_song(workspace, LONG).id, stream, take.name)
             run_task(workspace, task.id)
@@ -107,6 +109,14 @@ def _served(minutes: int = 0) -> Iterator[str]:
             yield victim.url
         finally:
             victim.kill()
+
+
+def _write_dense(path: Path, minutes: int) -> None:
+    """Runs over and over, about three notes a second."""
+    sung = sing(random_performance("runs", 1, duration_s=30.0), SAMPLE_RATE)
+    with sf.SoundFile(str(path), "w", SAMPLE_RATE, 1, "PCM_16", format="FLAC") as file:
+        for i in range(2 * minutes):
+            file.write(sung.audio * (0.9 + 0.1 * np.cos(i)))
 
 
 def _open(page: Any, title: str) -> None:

@@ -7,12 +7,12 @@ from functools import lru_cache
 import numpy as np
 
 from glass_thread.core.analysis.air import air_features, air_spectrum, find_air, high_level
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.measure.evaluation import mask_f1
 from glass_thread.core.signal.types import HOP_S, Analysis
 from glass_thread.demo.score import Performance, SungAir
-from glass_thread.demo.singer import VOICED_AIR, sing
+from glass_thread.demo.singer import VOICED_AIR
 from glass_thread.demo.voices import random_performance
+from tests.kept import analyse, sing
 from tests.signals import RATE
 
 SINGERS = ("tenor", "alto", "breathy", "rough")

@@ -3,12 +3,11 @@ import unittest
 import numpy as np
 
 from glass_thread.cli.bench_analysis import truth_on_grid
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.demo import dirt
-from glass_thread.demo.singer import sing
 from glass_thread.demo.voices import random_performance
+from tests.kept import analyse, sing
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short, vibrato_midi
 
 

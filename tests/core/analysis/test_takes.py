@@ -10,7 +10,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.cli.bench_takes import take_scores
-from glass_thread.core.analysis.analysis import analyse, find_notes
+from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.analysis.hum import find_hum, notches
@@ -20,8 +20,9 @@ from glass_thread.core.document.flags import find_flags
 from glass_thread.core.document.scales import make_key, round_pitch
 from glass_thread.core.signal.types import HOP_S, Contour, Note
 from glass_thread.demo import dirt
-from glass_thread.demo.singer import Sung, sing
+from glass_thread.demo.singer import Sung
 from glass_thread.demo.voices import random_performance
+from tests.kept import analyse, sing
 from tests.signals import RATE, REAL_TAKE, contour_of
 
 SEED = 21  # not one that anything was tuned on

@@ -59,14 +59,14 @@ class FlagTest(unittest.TestCase):
         self.assertEqual(sharp.reason, "25 cents sharp")
 
     def test_off_centre_is_measured_by_the_singer_and_the_length(self) -> None:
-        self.assertEqual(off_centre_limit(0.5, 0.0), 15.0)  # a precise singer
-        self.assertEqual(off_centre_limit(0.5, 12.0), 24.0)  # an uneven one
-        self.assertEqual(off_centre_limit(0.5, 80.0), 35.0)  # however far off all is, an ear stops
+        self.assertEqual(off_centre_limit(0.3, 0.0), 15.0)  # a precise singer
+        self.assertEqual(off_centre_limit(0.3, 12.0), 24.0)  # an uneven one
+        self.assertEqual(off_centre_limit(0.3, 80.0), 28.0)  # however far off all is, an ear stops
         self.assertGreater(off_centre_limit(0.1, 12.0), off_centre_limit(0.5, 12.0))
         self.assertLess(off_centre_limit(2.0, 12.0), off_centre_limit(0.5, 12.0))
         rng = np.random.default_rng(3)
-        off = rng.normal(0.0, 0.2, 120)  # 20 cents, as on an ordinary take
-        notes = [replace(PLAIN, id=f"n{i}", start_s=float(i), end_s=i + 0.5, centre_midi=60.0 + o)
+        off = rng.normal(0.0, 0.18, 120)  # 18 cents, as on an ordinary take
+        notes = [replace(PLAIN, id=f"n{i}", start_s=float(i), end_s=i + 0.3, centre_midi=60.0 + o)
                  for i, o in enumerate(off)]  # fmt: skip
         flags = find_flags(
             notes, dict.fromkeys((n.id for n in notes), 60.0), Contour(np.full(30_000, 60.0), np.ones(30_000))

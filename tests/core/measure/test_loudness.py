@@ -6,7 +6,7 @@ import numpy as np
 import pyloudnorm
 
 from glass_thread.core.measure.loudness import PEAK_FILTER, LoudnessMeter, _high_pass, _shelf, measure_loudness
-from glass_thread.demo.singer import sing
+from tests.kept import sing
 from tests.signals import analysed_short, short_performance
 
 RATE = 48_000

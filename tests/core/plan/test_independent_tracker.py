@@ -11,15 +11,14 @@ import scipy.optimize as so
 import soundfile as sf
 import soxr
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import Analysis, Floats, Note
 from glass_thread.core.signal.units import hz_to_midi
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
-from glass_thread.demo.singer import sing
 from glass_thread.demo.voices import random_performance
+from tests.kept import analyse, sing
 from tests.signals import RATE, pitch_correction
 
 KEY = make_key(0, "chromatic")

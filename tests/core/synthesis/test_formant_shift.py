@@ -4,11 +4,10 @@ import numpy as np
 import scipy.linalg as sl
 import soxr
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.score import Performance, SungNote
-from glass_thread.demo.singer import sing
+from tests.kept import analyse, sing
 from tests.signals import RATE
 
 LPC_RATE = 10_000

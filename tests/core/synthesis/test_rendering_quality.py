@@ -5,14 +5,13 @@ from functools import lru_cache
 
 import numpy as np
 
-from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.measure import evaluation as ev
 from glass_thread.core.plan.curve import curve_correction
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.render import render_whole
-from glass_thread.demo.singer import sing
 from glass_thread.demo.voices import random_performance
+from tests.kept import analyse, sing
 from tests.signals import RATE
 
 

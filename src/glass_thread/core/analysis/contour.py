@@ -22,7 +22,7 @@ MIN_CYCLES = 2.2
 MIN_EXPLAINED = 0.70  # share of the faster movement that the vibrato must account for
 STEADY_SLOPE = 1.6  # semitones per second at which a frame counts half for the centre
 CALM_SEMITONES = 0.5
-SHORTEST_DRIFT_S = 0.4
+SHORTEST_DRIFT_S, DRIFT_REACH_SEMITONES = 0.4, 0.7
 SLOPE_EDGE_S = 0.07  # left out at both ends of a note when its drift is told as a slope
 _RIDGE = 0.02
 _RATES = np.arange(VIBRATO_LOW_HZ, VIBRATO_HIGH_HZ + 0.05, 0.1)
@@ -44,14 +44,17 @@ class ContourParts:
 
     @property
     def drift_cents_per_s(self) -> float:
-        """Slope by least squares over all but the vibrato, away from the edges of the note, the way in and out weighed
-        down; 0 for a note too short for its movement to be heard as drift."""
+        """Slope by least squares over all but the vibrato, away from the edges of the note and from its way in and out;
+        0 for a note too short for its movement to be heard as drift."""
         n = len(self.drift)
         edge = int(min(SLOPE_EDGE_S / HOP_S, n / 5))
         inner = (self.drift + self.fine)[edge : n - edge]
         if len(inner) < 2 or n * HOP_S < SHORTEST_DRIFT_S:
             return 0.0
-        weight = self.weight[edge : n - edge]
+        near = np.abs(inner) < DRIFT_REACH_SEMITONES  # what lies further off is a glide
+        if near.sum() * HOP_S < SHORTEST_DRIFT_S / 2:
+            return 0.0
+        weight = self.weight[edge : n - edge] * near
         time = np.arange(len(inner)) * HOP_S
         time = time - float(np.sum(weight * time) / weight.sum())
         return float(100.0 * np.sum(weight * time * inner) / np.sum(weight * time * time))

@@ -18,9 +18,9 @@ from numpy.typing import NDArray
 from ..signal.signal_tools import local_polynomial, runs
 from ..signal.types import HOP_S, Floats
 
-TOLERANCE_CENTS = 40.0
+TOLERANCE_CENTS = 55.0
 CUT_COST_FRAMES = 4.5
-SLOW_WAY_COST = 0.8  # frames of cost for each frame the way across takes
+SLOW_WAY_COST = 0.4  # frames of cost for each frame the way across takes
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth
 MIN_TURNS = 4

@@ -13,10 +13,10 @@ import numpy as np
 
 from ..signal.types import HOP_S, Contour, Floats, Note
 
-LEAST_OFF_CENTS, MOST_OFF_CENTS = 15.0, 35.0
+LEAST_OFF_CENTS, MOST_OFF_CENTS = 15.0, 28.0
 FEWEST_NOTES, OFF_SPREADS = 8, 2.0  # notes that tell what is usual; how many times the usual distance
 # An ear is slow to find a short note off, and quick on a held one: length in seconds and factor on the limit.
-LENGTHS_S, LENGTH_FACTORS = (0.12, 0.3, 0.8, 1.5), (1.7, 1.0, 1.0, 0.85)
+LENGTHS_S, LENGTH_FACTORS = (0.12, 0.3, 0.8, 1.5), (1.7, 1.0, 0.9, 0.75)
 DRIFT_CENTS_PER_S, DRIFT_CENTS, DRIFT_MIN_S = 30.0, 20.0, 0.5
 FEWEST_IN_PHRASE = 4  # notes of a phrase whose levels are compared with each other
 WIDE_VIBRATO_CENTS = 70.0

@@ -1,0 +1,59 @@
+"""Sung takes and analyses kept on disk between runs, by content: what makes them, and from what."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import pickle
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+from typing import Any, TypeVar
+
+import numpy as np
+
+from glass_thread.core.analysis import analysis
+from glass_thread.core.signal.types import Analysis, Floats
+from glass_thread.demo import singer
+from glass_thread.demo.score import Performance
+from glass_thread.demo.singer import Sung
+
+ROOT = Path(__file__).parents[1]
+FOLDER = ROOT / ".cache" / "takes"
+Made = TypeVar("Made")
+
+
+@lru_cache(maxsize=1)
+def _program() -> bytes:
+    """What sings and analyses: any change of it makes everything anew."""
+    digest = hashlib.sha256()
+    for folder in ("core", "demo"):
+        for path in sorted((ROOT / "src" / "glass_thread" / folder).rglob("*.py")):
+            digest.update(path.read_bytes())
+    return digest.digest()
+
+
+def _kept(asked: bytes, make: Callable[[], Made]) -> Made:
+    path = FOLDER / f"{hashlib.sha256(_program() + asked).hexdigest()}.pickle"
+    if path.is_file():
+        return pickle.loads(path.read_bytes())
+    made = make()
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    part = path.with_suffix(f".{os.getpid()}.part")
+    part.write_bytes(pickle.dumps(made))
+    part.replace(path)
+    return made
+
+
+def sing(performance: Performance, sample_rate: int, **settings: Any) -> Sung:
+    """As `singer.sing`."""
+    asked = repr(("sing", performance, sample_rate, settings)).encode()
+    return _kept(asked, lambda: singer.sing(performance, sample_rate, **settings))
+
+
+def analyse(audio: Floats, sample_rate: int, **settings: Any) -> Analysis:
+    """As `analysis.analyse`."""
+    sound = np.ascontiguousarray(audio)
+    asked = repr(("analyse", sound.shape, sound.dtype, sample_rate, settings)).encode()
+    asked += hashlib.sha256(sound.tobytes()).digest()
+    return _kept(asked, lambda: analysis.analyse(audio, sample_rate, **settings))
