@@ -221,6 +221,29 @@ class SongsScreenTest(BrowserCase):
         card.get_by_role("button", name="Remove for good").click()
         card.wait_for(state="detached")
 
+    def test_songs_are_searched_and_a_track_is_opened_by_its_name(self) -> None:
+        page = self.page
+        names = ["Ash", "Birch", "Cedar", "Dogwood"]
+        for name in names:
+            page.get_by_label("Title of the new song").fill(name)
+            page.get_by_role("button", name="New song").click()
+            page.get_by_role("region", name=name).wait_for()
+        search = page.get_by_label("Search songs and tracks")
+        search.fill("double 1")
+        page.get_by_role("region", name="Birch").wait_for(state="detached")
+        self.assertEqual(page.get_by_role("region").count(), 1)  # the demo, by one of its tracks
+        search.fill("nowhere")
+        page.get_by_text("No song or track is called “nowhere”.").wait_for()
+        search.fill("")
+        for name in names:
+            card = page.get_by_role("region", name=name)
+            card.get_by_role("button", name="Remove…").click()
+            card.get_by_role("button", name="Remove for good").click()
+            card.wait_for(state="detached")
+        page.get_by_role("button", name="Double 2", exact=True).click()
+        page.get_by_role("application").wait_for()
+        page.get_by_role("button", name="Double 2 Track").wait_for()
+
     def test_a_cut_off_file_is_brought_in_as_far_as_it_goes_when_wished(self) -> None:
         page = self.page
         page.get_by_label("Title of the new song").fill("Cut")

@@ -1,7 +1,7 @@
 import { type DragEvent, useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
-import { Button, Field, MainButton, Panel, Quiet } from "../components/ui/controls";
+import { Button, Field, MainButton, Panel, PlainButton, Quiet } from "../components/ui/controls";
 import { ProgressLine } from "../components/ui/ProgressLine";
 import { Picker } from "../components/ui/Picker";
 import { secondsText } from "../document/time_text";
@@ -73,6 +73,11 @@ const Card = styled(Panel)<{ $over: boolean }>`
     & th {
       padding: 3px 10px 3px 0;
     }
+    & .open {
+      text-decoration: underline;
+      text-decoration-color: var(--edge-strong);
+      text-underline-offset: 3px;
+    }
   }
   & .task {
     display: flex;
@@ -84,6 +89,7 @@ const Card = styled(Panel)<{ $over: boolean }>`
   }
 `;
 
+const MANY_SONGS = 4;
 const ROLES = ["lead", "double", "harmony", "backing"];
 const ACCEPT = [".wav", ".wave", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".mp3", "audio/*"];
 
@@ -100,6 +106,8 @@ export function Songs() {
   const songs = useEditor((s) => s.songs);
   const night = useEditor((s) => s.night);
   const [title, setTitle] = useState("");
+  const [search, setSearch] = useState("");
+  const found = (songs ?? []).filter((song) => isCalled(song, search));
   useEffect(() => void loadSongs(), []);
   useRefreshing(songs);
   const dropAnywhere = (event: DragEvent): void => {
@@ -129,11 +137,37 @@ export function Songs() {
         />
         <MainButton type="submit">New song</MainButton>
       </form>
-      {songs?.length === 0 && <p>No songs yet. Make one, or drop a recording anywhere on this page.</p>}
-      {songs?.map((song) => (
+      {songs?.length === 0 && <Beginning />}
+      {songs && songs.length > MANY_SONGS && (
+        <Field
+          type="search"
+          aria-label="Search songs and tracks"
+          placeholder="Search songs and tracks"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+      )}
+      {found.map((song) => (
         <SongCard key={song.id} song={song} />
       ))}
+      {songs && songs.length > 0 && found.length === 0 && <Quiet>{`No song or track is called “${search}”.`}</Quiet>}
     </Layout>
+  );
+}
+
+/** Whether a song or one of its tracks has a name that holds what is searched. */
+function isCalled(song: SongOut, search: string): boolean {
+  const wanted = search.trim().toLowerCase();
+  return [song.title, ...song.tracks.map((track) => track.name)].some((name) => name.toLowerCase().includes(wanted));
+}
+
+function Beginning() {
+  return (
+    <ol aria-label="How to begin">
+      <li>Drop a recorded voice anywhere on this page, or make a song and bring one in.</li>
+      <li>Open it; notes, breaths and sibilants are there. Press N for the first flag, T to tune.</li>
+      <li>Print: what you did not touch stays as it was recorded, bit for bit.</li>
+    </ol>
   );
 }
 
@@ -204,7 +238,15 @@ function SongCard({ song }: { song: SongOut }) {
           <tbody>
             {song.tracks.map((track) => (
               <tr key={track.id}>
-                <td>{track.name}</td>
+                <td>
+                  {track.ready && track.role !== "backing" ? (
+                    <PlainButton className="open" onPress={() => goTo(`/song/${song.id}/track/${track.id}`)}>
+                      {track.name}
+                    </PlainButton>
+                  ) : (
+                    track.name
+                  )}
+                </td>
                 <td>{track.role}</td>
                 <td>{secondsText(track.duration_s, 1)}</td>
                 <td>{`${track.sample_rate / 1000} kHz ${track.channels === 2 ? "stereo" : "mono"}`}</td>
