@@ -7,9 +7,7 @@ from functools import lru_cache
 
 from playwright.sync_api import Browser, sync_playwright
 
-CHROMIUM = "/usr/bin/chromium"
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-         "--disable-component-update", "--disable-sync", "--autoplay-policy=user-gesture-required"]  # fmt: skip
+from glass_thread.cli.bench_screen import CHROMIUM, FLAGS
 
 
 @lru_cache(maxsize=1)
