@@ -111,6 +111,12 @@ class TracksTest(ApiCase):
         path = f"{API}/tracks/{track}"
         self.assertEqual(self.client.patch(path, json={"name": "Voice", "offset_s": 1.5}).json["name"], "Voice")
         self.assertEqual(self.client.patch(path, json={"level_db": 99}).status_code, 422)
+        words = {"0": " slow   tide ", "1": ""}
+        self.assertEqual(self.client.patch(path, json={"words": words}).json["words"], {"0": "slow tide"})
+        for bad in ({"first": "x"}, {"0": "x" * 301}, {"0": 3}, []):
+            answer = self.client.patch(path, json={"words": bad})
+            self.assertEqual((bad, answer.status_code), (bad, 422))
+        self.assertEqual(self.client.get(f"{API}/songs/{self.song}").json["tracks"][0]["words"], {"0": "slow tide"})
         self.assertEqual(self.client.delete(path).status_code, 204)
         self.assertEqual(self.client.get(f"{path}/content").status_code, 404)
 

@@ -37,7 +37,7 @@ REST = """(() => {
   const pending = new Set();
   const cleared = window.clearTimeout.bind(window);
   window.clearTimeout = (id) => { if (pending.delete(id)) about.open -= 1; cleared(id); };
-  window.atRest = () => about.open <= 0 && performance.now() - about.last > 60;
+  window.atRest = (still_ms) => about.open <= 0 && performance.now() - about.last > still_ms;
 })()"""
 
 
@@ -84,9 +84,9 @@ class BrowserCase(unittest.TestCase):
         if message.type == "error" and "the server responded with a status of 4" not in message.text:
             self.problems.append(message.text)
 
-    def quiet(self) -> None:
-        """Wait until the page has nothing under way: no request, no timer, no frame asked for."""
-        until(lambda: self.page.evaluate("() => window.atRest()"), "the page to rest")
+    def quiet(self, still_ms: float = 60) -> None:
+        """Wait until the page has had nothing under way for so long: no request, no timer, no frame asked for."""
+        until(lambda: self.page.evaluate("(still) => window.atRest(still)", still_ms), "the page to rest")
 
     def pick(self, label: str, option: str) -> None:
         """Choose one of many from a list that opens."""

@@ -70,6 +70,25 @@ class OwnSongTest(BrowserCase):
         page.get_by_role("button", name="Key, tempo and tuning: no key · ").wait_for()
         self.assertEqual(offer.count(), 0)
 
+    def test_words_are_pasted_and_stay_when_notes_are_cut_again(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Words…").click()
+        page.get_by_role("dialog", name="Words").get_by_role("textbox").fill("la la  la\ntoo much")
+        page.get_by_text(re.compile(r"2 lines for \d phrase")).wait_for()
+        page.get_by_role("button", name="Save").click()
+        phrase = page.get_by_role("region", name="Phrases").get_by_text("la la la")
+        phrase.wait_for()
+        page.get_by_role("button", name="More or fewer notes…").click()
+        field = page.get_by_label("Notes (step)")
+        field.fill("-3")
+        field.press("Enter")
+        page.get_by_role("button", name="Take it").click()
+        page.locator("button[aria-label=Undo]:not([disabled])").wait_for()
+        phrase.wait_for()
+        self.quiet()
+        page.reload()
+        phrase.wait_for()
+
     def test_a_real_note_is_tuned_heard_undone_and_a_pitch_sounded(self) -> None:
         page = self.page
         page.get_by_role("application").focus()

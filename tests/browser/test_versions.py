@@ -145,6 +145,7 @@ class StepsTest(VersionCase):
         edited = self.sound("tuned", note)
         self.assertGreater(np.abs(edited - marked).max(), 0.05)
         np.testing.assert_allclose(self.sound("marked", note), marked, atol=1e-5)
+        self.quiet(600)  # sound is asked for ahead, one piece after the other
         self.application.kill()
         self.application.start()
         np.testing.assert_allclose(self.sound("marked", note), marked, atol=1e-5)

@@ -48,11 +48,10 @@ class MigrationTest(FolderCase):
 
     def test_song_passes_prints_and_waiting_work(self) -> None:
         (song,) = self.work.songs.all()
-        self.assertEqual((song.title, song.tempo, song.words, song.earlier_key), ("Kept song", 96.0,
-                         {"0": "first words"}, None))  # fmt: skip
+        self.assertEqual((song.title, song.tempo, song.earlier_key), ("Kept song", 96.0, None))
         self.assertEqual(list(self.work.passes.all()), ["Mine"])
         lead = self.work.tracks.get(self.expected["lead"])
-        self.assertEqual((lead.offset_s, lead.level_db), (1.5, -2.0))
+        self.assertEqual((lead.offset_s, lead.level_db, lead.words), (1.5, -2.0, {"0": "first words"}))
         done = self.work.tasks.get(self.expected["done_print"])
         self.assertTrue(self.work.audio.print_path(done.result["file"]).is_file())
         run_task(self.work, self.expected["waiting_print"])

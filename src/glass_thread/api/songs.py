@@ -61,7 +61,7 @@ def get_song(song_id: str) -> dict[str, Any]:
 @song_routes.input(SongChangeIn)
 @song_routes.output(SongOut)
 def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
-    """Change title, key, reference pitch, tempo, meter, bar 1, words or done marks."""
+    """Change title, key, reference pitch, tempo, meter, bar 1 or done marks."""
     return song_data(change_song(workspace(), song_id, json_data), workspace().tracks.of_song(song_id))
 
 

@@ -55,7 +55,7 @@ def ensure_demo(workspace: Workspace) -> Song:
         with (FOLDER / file_name).open("rb") as stream:
             track, task = import_audio(workspace, made.id, stream, f"{name}.flac", role=role)
         run_task(workspace, task.id)
-        workspace.tracks.change(track.id, {"level_db": level_db})
-    words = {str(i): row[1] for i, row in enumerate(song.PHRASES)}
+        words = {str(i): row[1] for i, row in enumerate(song.PHRASES)} if role == "lead" else {}
+        workspace.tracks.change(track.id, {"level_db": level_db, "words": words})
     settings = {"tempo": song.TEMPO, "beats_per_bar": song.BEATS_PER_BAR, "tonic": song.TONIC, "scale": song.SCALE}
-    return change_song(workspace, made.id, {**settings, "words": words})
+    return change_song(workspace, made.id, settings)

@@ -11,7 +11,7 @@ from ..store.records import Song, Track
 from .names import one_line
 from .workspace import Workspace
 
-LONGEST_TITLE, LONGEST_NAME = 200, 120
+LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS = 200, 120, 300
 KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
@@ -28,7 +28,7 @@ def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
 
 
 def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
-    """Change title, key, reference pitch, tempo, meter, bar 1, words or done marks; all or nothing."""
+    """Change title, key, reference pitch, tempo, meter, bar 1 or done marks; all or nothing."""
     song = workspace.songs.get(song_id)
     wanted = dict(values)
     if "title" in wanted:
@@ -54,11 +54,21 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
 
 
 def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:
-    """Change name, role, place on the timeline, level or mute of a track."""
+    """Change name, role, place on the timeline, level, mute or words of a track."""
     track = workspace.tracks.get(track_id)
+    if "words" in values:
+        values = {**values, "words": _words(values["words"])}
     if "name" in values:
         values = {**values, "name": one_line(values["name"], "A track's name", LONGEST_NAME)}
     return workspace.tracks.change(track_id, values) if values else track
+
+
+def _words(wanted: dict[str, str]) -> dict[str, str]:
+    """Words by phrase number, without empty ones."""
+    if not all(number.isascii() and number.isdigit() for number in wanted):
+        raise ParameterError("Words belong to phrases by their number, from 0.")
+    kept = {number: " ".join(text.split()) for number, text in wanted.items()}
+    return {number: one_line(text, "The words of a phrase", LONGEST_WORDS) for number, text in kept.items() if text}
 
 
 def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:

@@ -26,7 +26,6 @@ class SongRow(Base):
     bar_one_s: Mapped[float] = mapped_column(default=0.0)
     key_chosen: Mapped[bool] = mapped_column(default=False)
     earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
-    words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     created_at: Mapped[float]
 
@@ -53,6 +52,7 @@ class TrackRow(Base):
     analysis_id: Mapped[str | None] = mapped_column(String(80), nullable=True)
     version_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
     position: Mapped[int] = mapped_column(default=0)
+    words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
 
 
 class StepRow(Base):

@@ -22,14 +22,14 @@ class Song:
     bar_one_s: float
     key_chosen: bool
     earlier_key: dict[str, Any] | None
-    words: dict[str, str]
     done: list[str]
     created_at: float
 
 
 @dataclass(frozen=True)
 class Track:
-    """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on."""
+    """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on, `words` what
+    is sung in each phrase, by its number from 0."""
 
     id: str
     song_id: str
@@ -50,6 +50,7 @@ class Track:
     analysis_id: str | None
     version_id: str | None
     position: int
+    words: dict[str, str]
 
     @property
     def duration_s(self) -> float:

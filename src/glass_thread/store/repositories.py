@@ -37,9 +37,7 @@ class Songs:
 
     def add(self, **values: Any) -> Song:
         """Store a new song with its given values."""
-        row = SongRow(
-            id=new_id(), created_at=time.time(), classes=values.pop("classes", []), words={}, done=[], **values
-        )
+        row = SongRow(id=new_id(), created_at=time.time(), classes=values.pop("classes", []), done=[], **values)
         with self._database.write() as session:
             session.add(row)
             session.flush()

@@ -1195,6 +1195,9 @@ export type TrackOut1 = {
     notes_found: number;
     version_id: string | null;
     position: number;
+    words: {
+        [key: string]: string;
+    };
 };
 
 export type EndedIn = {
@@ -1226,6 +1229,9 @@ export type TrackChangeIn = {
     offset_s?: number;
     level_db?: number;
     muted?: boolean;
+    words?: {
+        [key: string]: string;
+    };
 };
 
 export type SongChangeIn = {
@@ -1238,9 +1244,6 @@ export type SongChangeIn = {
     beats_per_bar?: number;
     beat_unit?: number;
     bar_one_s?: number;
-    words?: {
-        [key: string]: string;
-    };
     done?: Array<string>;
 };
 
@@ -1309,9 +1312,6 @@ export type SongOut1 = {
     bar_one_s: number;
     key_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
-    words: {
-        [key: string]: string;
-    };
     done: Array<string>;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
@@ -1350,6 +1350,9 @@ export type TrackOut = {
     notes_found: number;
     version_id: string | null;
     position: number;
+    words: {
+        [key: string]: string;
+    };
 };
 
 export type EarlierKeyOut = {
@@ -1377,9 +1380,6 @@ export type SongOut = {
     bar_one_s: number;
     key_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
-    words: {
-        [key: string]: string;
-    };
     done: Array<string>;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;

@@ -1,7 +1,9 @@
 import { useMemo } from "react";
+import { api } from "../api/client";
 import { centsOff, type NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
 import { songToSource } from "../document/times";
+import { report } from "./report";
 import { changeSong } from "./songs";
 import { useEditor } from "./useStore";
 
@@ -24,7 +26,7 @@ export function usePhrases(): PhraseRow[] {
   const content = useEditor((s) => s.content);
   const analysis = useEditor((s) => s.analysis);
   const song = useEditor((s) => s.song);
-  const role = useEditor((s) => trackOf(s)?.role);
+  const words = useEditor((s) => trackOf(s)?.words);
   const view = useEditor((s) => s.view);
   const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
   return useMemo(() => {
@@ -38,7 +40,7 @@ export function usePhrases(): PhraseRow[] {
       return {
         index: phrase.index,
         start_s: phrase.start_s,
-        words: role === "lead" ? (song.words[String(phrase.index)] ?? "") : "",
+        words: words?.[String(phrase.index)] ?? "",
         notes: notes.length,
         flags: flagged.length,
         worst: byError[0],
@@ -46,7 +48,28 @@ export function usePhrases(): PhraseRow[] {
         current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
       };
     });
-  }, [content, analysis, song, role, middle]);
+  }, [content, analysis, song, words, middle]);
+}
+
+/** The words of the open track, one line a phrase. */
+export function wordsText(): string {
+  const { analysis } = store.getState();
+  const words = trackOf(store.getState())?.words ?? {};
+  const lines = (analysis?.phrases ?? []).map((phrase) => words[String(phrase.index)] ?? "");
+  return lines.join("\n").trimEnd();
+}
+
+/** Give the phrases of the open track the lines of a text, in order. */
+export async function setWords(text: string): Promise<boolean> {
+  const { song, trackId, analysis } = store.getState();
+  if (!song || !trackId || !analysis) return false;
+  const lines = text.split("\n");
+  const words = Object.fromEntries(analysis.phrases.map((phrase, i) => [String(phrase.index), lines[i]?.trim() ?? ""]));
+  return report(async () => {
+    const track = await api.changeTrack(trackId, { words });
+    const now = store.getState().song;
+    if (now) store.setState({ song: { ...now, tracks: now.tracks.map((one) => (one.id === track.id ? track : one)) } });
+  });
 }
 
 export function toggleDone(index: number): void {

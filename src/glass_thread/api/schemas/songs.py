@@ -25,6 +25,7 @@ class TrackOut(Schema):
     notes_found = Integer(required=True)
     version_id = String(required=True, allow_none=True)
     position = Integer(required=True)
+    words = Dict(keys=String(), values=String(), required=True)
 
 
 class WantedOut(Schema):
@@ -65,7 +66,6 @@ class SongOut(Schema):
     bar_one_s = Float(required=True)
     key_chosen = Boolean(required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
-    words = Dict(keys=String(), values=String(), required=True)
     done = List(String(), required=True)
     tracks = List(Nested(TrackOut), required=True)
     tasks = List(Nested(TaskOut), required=True)
@@ -89,7 +89,6 @@ class SongChangeIn(Schema):
     beats_per_bar = Integer()
     beat_unit = Integer()
     bar_one_s = Float()
-    words = Dict(keys=String(), values=String(validate=Length(0, 300)))
     done = List(String())
 
 

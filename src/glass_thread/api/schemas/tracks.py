@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from apiflask import Schema
-from apiflask.fields import Boolean, File, Float, Integer, List, Nested, String
+from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
 from apiflask.validators import Length, OneOf, Range
 
 from .queries import Id, StepQuery
@@ -16,6 +16,7 @@ class TrackChangeIn(Schema):
     offset_s = Float(validate=Range(-3600, 7200))
     level_db = Float(validate=Range(-60, 12))
     muted = Boolean()
+    words = Dict(keys=String(), values=String(validate=Length(0, 300)))
 
 
 class TrackIn(Schema):

@@ -1,11 +1,12 @@
-import { memo } from "react";
+import { memo, useState } from "react";
 import styled from "styled-components";
 import { barText } from "../../document/time_text";
 import { selectById, showPhrase } from "../../hooks/editing";
 import { toggleDone, usePhrases } from "../../hooks/phrases";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Panel, PlainButton, Title } from "../ui/controls";
+import { Button, Panel, PlainButton, Title } from "../ui/controls";
+import { WordsWindow } from "../windows/WordsWindow";
 
 const List = styled.ol`
   list-style: none;
@@ -13,6 +14,18 @@ const List = styled.ol`
   padding: 0 6px 6px;
   overflow: auto;
   flex: 1;
+`;
+
+const Heading = styled.div`
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  padding-right: 8px;
+  & button {
+    font-size: 12px;
+    min-height: 24px;
+    padding: 0 8px;
+  }
 `;
 
 const Item = styled.li<{ $current: boolean }>`
@@ -88,10 +101,15 @@ const PhraseItem = memo(function PhraseItem({ index, place, words, flags, curren
 export function PhraseList() {
   const song = useEditor((s) => s.song);
   const phrases = usePhrases();
+  const [typing, setTyping] = useState(false);
   if (!song) return null;
   return (
     <Panel aria-label="Phrases">
-      <Title>Phrases</Title>
+      <Heading>
+        <Title>Phrases</Title>
+        <Button onPress={() => setTyping(true)}>Words…</Button>
+      </Heading>
+      {typing && <WordsWindow onClose={() => setTyping(false)} />}
       <List>
         {phrases.map((phrase) => (
           <PhraseItem
