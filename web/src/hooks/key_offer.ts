@@ -11,7 +11,7 @@ export async function loadKeys(trackId: string): Promise<void> {
   await report(async () => {
     const keys = await api.keys(trackId);
     if (store.getState().trackId === trackId) store.setState({ keys });
-  });
+  }, "The key"); // its going well mends nothing else that is being said meanwhile
 }
 
 export function takeKey(key: Pick<KeyOut, "tonic" | "scale">): void {
