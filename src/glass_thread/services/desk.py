@@ -8,12 +8,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
+from ..core.analysis.chroma import chroma
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.scales import Key
 from ..core.measure.verdicts import Verdicts, judge, judge_again
 from ..core.plan.plan import Plan, Window, build_plan, changed_plan
 from ..core.signal.errors import AudioError, ParameterError
-from ..core.signal.types import Analysis
+from ..core.signal.types import Analysis, Floats
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
@@ -22,7 +23,7 @@ from .sound import Sound
 from .workspace import Workspace
 
 STEPS_A_SNAPSHOT = 50
-CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES = 96 << 20, 192 << 20, 64 << 20
+CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, CHROMA_BYTES = 96 << 20, 192 << 20, 64 << 20, 1 << 16
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
 
@@ -68,7 +69,16 @@ class Desk:
         self.sound = Sound(workspace.audio)
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
+        self._chromas: ByteCache[Floats] = ByteCache(CHROMA_BYTES, lambda found: found.nbytes)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
+
+    def chroma(self, audio_hash: str, reference_hz: float) -> Floats:
+        """The chroma of a kept recording, shape (12,)."""
+        known = self._chromas.get((audio_hash, reference_hz))
+        if known is None:
+            found = chroma(self.sound.source(audio_hash), reference_hz=reference_hz)
+            known = self._chromas.keep((audio_hash, reference_hz), found)
+        return known
 
     def track(self, track_id: str) -> Track:
         """A vocal track that is ready to be worked on."""

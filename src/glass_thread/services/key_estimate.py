@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.analysis.chroma import chroma
 from ..core.analysis.key import estimate_keys
 from ..core.signal.types import Floats, KeyCandidate
 from .desk import Desk
@@ -30,5 +29,5 @@ def estimate_key(desk: Desk, track_id: str) -> KeyEstimate:
                 if track.role == "backing" and track.ready]  # fmt: skip
     heard: Floats = np.zeros(12)
     for backing in backings:
-        heard = heard + chroma(desk.sound.source(backing.audio_hash), reference_hz=reference)
+        heard = heard + desk.chroma(backing.audio_hash, reference)
     return KeyEstimate(estimate_keys(notes, reference_hz=reference, backing=heard), reference, bool(heard.any()))

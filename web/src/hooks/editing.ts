@@ -104,7 +104,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     });
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
-    void loadKeys(track.id);
+    if (!song.key_chosen) void loadKeys(track.id);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
   });
 }

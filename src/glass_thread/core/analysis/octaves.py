@@ -7,7 +7,7 @@ import itertools
 import numpy as np
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import runs
+from ..signal.signal_tools import runs_between_leaps
 from ..signal.types import HOP_S, Floats
 
 OCTAVE_LEAP, NEAR_OCTAVES = 0.8, 0.1  # octaves
@@ -55,11 +55,8 @@ def settle_octaves(hz: Floats, candidates: Floats, scores: Floats) -> Floats:
 
 def _between_leaps(hz: Floats) -> list[tuple[int, int]]:
     """Voiced stretches without a leap of about an octave."""
-    found: list[tuple[int, int]] = []
-    for first, last in runs(hz > 0):
-        leaps = first + 1 + np.flatnonzero(np.abs(np.diff(np.log2(hz[first:last]))) > OCTAVE_LEAP)
-        found += itertools.pairwise([first, *leaps.tolist(), last])
-    return found
+    octaves = np.log2(hz, out=np.full(len(hz), np.nan), where=hz > 0)
+    return runs_between_leaps(octaves, OCTAVE_LEAP)
 
 
 def _is_octave_below(hz: Floats, candidates: Floats, scores: Floats) -> bool:

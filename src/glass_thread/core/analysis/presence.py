@@ -13,7 +13,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import moving_average, runs
+from ..signal.signal_tools import moving_average, runs_between_leaps
 from ..signal.types import HOP_S, Contour, Floats
 from .hum import Hum
 
@@ -28,7 +28,7 @@ SURE_DB, UNDER_DB, OVER_BLEED_DB = 13.0, 12.0, 4.0
 UNDER_OUTSIDE_DB, OUTSIDE_SEMITONES = 7.0, 3.0  # outside the range of what is surely sung less is asked
 RESTS_S = (0.05, 4.0)
 FEWEST_RESTS, FILLED = 3, 0.18
-LEAP_SEMITONES = 0.8
+LEAP_SEMITONES = 0.8  # where one source may take over from another
 OVER_HUM_DB = 2.5
 
 
@@ -45,7 +45,7 @@ def ringing(contour: Contour, level: Floats) -> NDArray[np.bool_]:
     """Voiced frames in which only the room still sounds; none unless the recording rings again and again."""
     rings = np.zeros(len(level), dtype=bool)
     smooth = moving_average(level, 3)
-    parts = [(a, b) for a, b in _parts(contour.midi) if (b - a) * HOP_S > TAIL_S]
+    parts = [(a, b) for a, b in runs_between_leaps(contour.midi, LEAP_SEMITONES) if (b - a) * HOP_S > TAIL_S]
     found = [(stop, b) for a, b in parts if (stop := _stop_of_voice(contour.midi[a:b], smooth[a:b], a)) is not None]
     if len(found) < FEWEST_TAILS or len(found) < SHARE_OF_ENDS * len(parts):
         return rings
@@ -74,7 +74,7 @@ def _stop_of_voice(midi: Floats, level: Floats, first: int) -> int | None:
 def bled_in(midi: Floats, level: Floats) -> NDArray[np.bool_]:
     """Voiced frames, `midi` of shape (n,) not NaN, of another voice; none unless it fills many of the rests."""
     found = np.zeros(len(midi), dtype=bool)
-    parts = _parts(midi)
+    parts = runs_between_leaps(midi, LEAP_SEMITONES)
     if len(parts) < 2:
         return found
     own = np.array([np.median(level[a:b]) for a, b in parts])
@@ -107,12 +107,3 @@ def _in_rests(
         inside[under] = True
         shares.append(sum(parts[k][1] - parts[k][0] for k in under) / rest)
     return inside, np.array(shares)
-
-
-def _parts(midi: Floats) -> list[tuple[int, int]]:
-    """Voiced runs, parted where the pitch leaps: there one source may take over from another."""
-    parts: list[tuple[int, int]] = []
-    for a, b in runs(np.isfinite(midi)):
-        leaps = np.flatnonzero(np.abs(np.diff(midi[a:b])) > LEAP_SEMITONES) + 1
-        parts += itertools.pairwise([a, *(a + leaps).tolist(), b])
-    return parts

@@ -120,9 +120,8 @@ def cepstral_distance(first: Floats, second: Floats, sample_rate: int) -> float:
 
     def cepstra(audio: Floats) -> Floats:
         power = (_frames(audio) ** 2) @ bank.T + 1e-8
-        return scipy.fft.dct(0.5 * np.log(power), type=2, norm="ortho", axis=1)[:, 1 : _CEPSTRA + 1] / np.sqrt(
-            _MEL_BANDS / 2
-        )
+        transformed = scipy.fft.dct(0.5 * np.log(power), type=2, norm="ortho", axis=1)
+        return transformed[:, 1 : _CEPSTRA + 1] / np.sqrt(_MEL_BANDS / 2)
 
     difference = cepstra(first) - cepstra(second)
     return float(np.mean(10.0 / np.log(10.0) * np.sqrt(2.0 * np.sum(difference**2, axis=1))))

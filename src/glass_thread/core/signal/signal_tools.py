@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from functools import lru_cache
 
@@ -19,6 +20,15 @@ def runs(mask: ArrayLike) -> list[tuple[int, int]]:
     padded = np.concatenate(([0], np.asarray(mask, dtype=np.int8), [0]))
     edges = np.flatnonzero(np.diff(padded))
     return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
+
+
+def runs_between_leaps(values: Floats, leap: float) -> list[tuple[int, int]]:
+    """Half-open index ranges of finite `values`, shape (n,), parted where neighbours differ by more than `leap`."""
+    found: list[tuple[int, int]] = []
+    for first, last in runs(np.isfinite(values)):
+        leaps = first + 1 + np.flatnonzero(np.abs(np.diff(values[first:last])) > leap)
+        found += itertools.pairwise([first, *leaps.tolist(), last])
+    return found
 
 
 def smoothstep(u: ArrayLike) -> Floats:

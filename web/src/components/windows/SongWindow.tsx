@@ -1,7 +1,9 @@
-import { type SyntheticEvent, useState } from "react";
+import { type SyntheticEvent, useEffect, useState } from "react";
 import styled from "styled-components";
 import { className, keyName } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
+import { store } from "../../document/store";
+import { loadKeys } from "../../hooks/key_offer";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
@@ -75,6 +77,10 @@ function isFlat(tonic: number, scale: string): boolean {
 export function SongWindow({ onClose }: { onClose: () => void }) {
   const song = useEditor((s) => s.song)!;
   const sounds = useEditor((s) => s.keys);
+  const trackId = useEditor((s) => s.trackId);
+  useEffect(() => {
+    if (trackId && store.getState().keys === null) void loadKeys(trackId);
+  }, [trackId]);
   const [values, setValues] = useState({
     title: song.title,
     tonic: song.tonic,
