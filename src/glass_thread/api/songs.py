@@ -8,15 +8,20 @@ from typing import Any
 from apiflask import APIBlueprint
 
 from ..core.signal.scale_steps import SCALES
+from ..formats.midi_tempo import read_midi_tempo
 from ..services.key_change import preview_key
-from ..services.songs import change_song, create_song, list_songs, put_key_back, song_key
+from ..services.songs import change_song, create_song, list_songs, order_tracks, put_key_back, song_key
 from ..services.stack import set_stack_breaths
+from ..services.tempo_offer import offer_tempo
 from ..services.workspace import tidy
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (
     KeyChangeOut,
     KeyIn,
+    MidiIn,
+    MidiTempoOut,
+    OrderIn,
     ScalesOut,
     SongChangeIn,
     SongIn,
@@ -24,6 +29,7 @@ from .schemas.songs import (
     SongsOut,
     StackBreathsIn,
     StackBreathsOut,
+    TempoEstimateOut,
 )
 
 song_routes = APIBlueprint("songs", __name__, tag="Songs")
@@ -79,6 +85,29 @@ def post_key_preview(song_id: str, json_data: dict[str, Any]) -> Any:
 def post_key_back(song_id: str) -> dict[str, Any]:
     """Take the last change of key and tuning back; a second time does it again."""
     return song_data(put_key_back(workspace(), song_id), workspace().tracks.of_song(song_id))
+
+
+@song_routes.put("/songs/<song_id>/order")
+@song_routes.input(OrderIn)
+@song_routes.output(SongOut)
+def put_order(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Put the tracks of a song into an order; every one is named once."""
+    return song_data(workspace().songs.get(song_id), order_tracks(workspace(), song_id, json_data["tracks"]))
+
+
+@song_routes.get("/songs/<song_id>/tempo")
+@song_routes.output(TempoEstimateOut)
+def get_tempo(song_id: str) -> Any:
+    """Tempos the song may have, the most likely first, from its backing or else from the voice."""
+    return offer_tempo(desk(), song_id)
+
+
+@song_routes.post("/midi-tempo")
+@song_routes.input(MidiIn, location="files")
+@song_routes.output(MidiTempoOut)
+def post_midi_tempo(files_data: dict[str, Any]) -> Any:
+    """Read tempo, meter and key from the beginning of a Standard MIDI file; nothing is changed."""
+    return read_midi_tempo(files_data["file"].stream)
 
 
 @song_routes.delete("/songs/<song_id>")

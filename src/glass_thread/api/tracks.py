@@ -10,15 +10,15 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from ..core.analysis.air import air_spectrum
-from ..core.analysis.analysis import scan
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
 from ..services.key_estimate import estimate_key
+from ..services.progress import progress_of
 from ..services.songs import change_track
 from ..services.workspace import tidy
 from .context import desk, previews, workspace
-from .schemas.songs import TrackOut
-from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, KeysOut, TrackChangeIn, TrackIn
+from .schemas.songs import ProgressOut, TrackOut
+from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, KeysOut, OutlineQuery, TrackChangeIn, TrackIn
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 
@@ -119,8 +119,24 @@ def get_spectrum(track_id: str) -> Response:
 @track_routes.doc(responses={200: "int8[n, 2] lowest and highest sample of each 5 ms, full scale 127"})
 def get_waveform(track_id: str) -> Response:
     """The source's outline."""
-    track = workspace().tracks.get(track_id)
-    known = desk().analysis(track).outline if track.analysis_id else None
-    if known is not None and len(known):
-        return binary(known)
-    return binary(scan(desk().sound.source(track.audio_hash))[0])
+    return binary(desk().outline(workspace().tracks.get(track_id)))
+
+
+@track_routes.get("/tracks/<track_id>/outline")
+@track_routes.input(OutlineQuery, location="query")
+@track_routes.doc(responses={200: "uint8[columns] highest level in each of equal parts of the track, full scale 127"})
+def get_outline(track_id: str, query_data: dict[str, Any]) -> Response:
+    """The whole track small, for lists."""
+    peak = np.abs(desk().outline(workspace().tracks.get(track_id)).astype(np.int16)).max(axis=1)
+    columns = min(query_data["columns"], len(peak))
+    parts = np.linspace(0, len(peak), columns, endpoint=False).astype(int)
+    response = binary(np.maximum.reduceat(peak, parts).astype(np.uint8))
+    response.headers["Cache-Control"] = "private, max-age=86400"  # a recording never changes
+    return response
+
+
+@track_routes.get("/tracks/<track_id>/progress")
+@track_routes.output(ProgressOut)
+def get_progress(track_id: str) -> Any:
+    """Flags left, notes changed, how much is marked done, and when it was last worked on."""
+    return progress_of(desk(), track_id)

@@ -8,7 +8,13 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
+from ..core.analysis.analysis import scan
 from ..core.analysis.chroma import chroma
+from ..core.analysis.onsets import onsets_of
+from ..core.analysis.tempo import TempoEstimate, estimate_tempo
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.scales import Key
 from ..core.measure.verdicts import Verdicts, judge, judge_again
@@ -22,8 +28,10 @@ from .songs import song_key
 from .sound import Sound
 from .workspace import Workspace
 
+Bytes = NDArray[np.int8]
 STEPS_A_SNAPSHOT = 50
 CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, CHROMA_BYTES = 96 << 20, 192 << 20, 64 << 20, 1 << 16
+OUTLINE_BYTES = 8 << 20
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
 
@@ -70,6 +78,8 @@ class Desk:
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
         self._chromas: ByteCache[Floats] = ByteCache(CHROMA_BYTES, lambda found: found.nbytes)
+        self._outlines: ByteCache[Bytes] = ByteCache(OUTLINE_BYTES, lambda outline: outline.nbytes)
+        self._tempos: ByteCache[tuple[TempoEstimate | None]] = ByteCache(CHROMA_BYTES, lambda _: 100)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
 
     def chroma(self, audio_hash: str, reference_hz: float) -> Floats:
@@ -79,6 +89,22 @@ class Desk:
             found = chroma(self.sound.source(audio_hash), reference_hz=reference_hz)
             known = self._chromas.keep((audio_hash, reference_hz), found)
         return known
+
+    def outline(self, track: Track) -> Bytes:
+        """Lowest and highest sample of each 5 ms of a track's first channel, shape (n, 2), full scale 127."""
+        kept = self.workspace.analyses.load(track.analysis_id) if track.analysis_id else None
+        if kept is not None and len(kept.outline):
+            return kept.outline
+        known = self._outlines.get(track.audio_hash)
+        return known if known is not None else self._outlines.keep(track.audio_hash, self._scanned(track))
+
+    def _scanned(self, track: Track) -> Bytes:
+        return scan(self.sound.source(track.audio_hash))[0]
+
+    def tempo(self, audio_hash: str) -> TempoEstimate | None:
+        """The tempo that is heard in a kept recording."""
+        known = self._tempos.get(audio_hash)
+        return (known or self._tempos.keep(audio_hash, (estimate_tempo(onsets_of(self.sound.source(audio_hash))),)))[0]
 
     def track(self, track_id: str) -> Track:
         """A vocal track that is ready to be worked on."""

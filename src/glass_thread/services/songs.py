@@ -12,6 +12,7 @@ from .names import one_line
 from .workspace import Workspace
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS = 200, 120, 300
+TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s"})
 KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
@@ -23,7 +24,7 @@ def song_key(song: Song) -> Key:
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
     """A new, empty song; chromatic until a key is found or chosen."""
     settings = {"tonic": 0, "scale": "chromatic", "reference_hz": 440.0, "tempo": 120.0, "beats_per_bar": 4,
-                "beat_unit": 4, "bar_one_s": 0.0, "key_chosen": False, **values}  # fmt: skip
+                "beat_unit": 4, "bar_one_s": 0.0, "key_chosen": False, "tempo_chosen": False, **values}  # fmt: skip
     return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
 
 
@@ -31,6 +32,8 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
     """Change title, key, reference pitch, tempo, meter, bar 1 or done marks; all or nothing."""
     song = workspace.songs.get(song_id)
     wanted = dict(values)
+    if TEMPO_VALUES & wanted.keys():
+        wanted["tempo_chosen"] = True
     if "title" in wanted:
         wanted["title"] = one_line(wanted["title"], "A title", LONGEST_TITLE)
     if "tempo" in wanted:
@@ -74,6 +77,15 @@ def _words(wanted: dict[str, str]) -> dict[str, str]:
 def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:
     """All songs with their tracks."""
     return [(song, workspace.tracks.of_song(song.id)) for song in workspace.songs.all()]
+
+
+def order_tracks(workspace: Workspace, song_id: str, track_ids: list[str]) -> list[Track]:
+    """Put the tracks of a song into an order; every one is named once."""
+    workspace.songs.get(song_id)
+    if sorted(track_ids) != sorted(track.id for track in workspace.tracks.of_song(song_id)):
+        raise ParameterError("An order names every track of the song once.")
+    workspace.tracks.order(track_ids)
+    return workspace.tracks.of_song(song_id)
 
 
 def put_key_back(workspace: Workspace, song_id: str) -> Song:

@@ -25,6 +25,7 @@ class SongRow(Base):
     beat_unit: Mapped[int] = mapped_column(default=4)
     bar_one_s: Mapped[float] = mapped_column(default=0.0)
     key_chosen: Mapped[bool] = mapped_column(default=False)
+    tempo_chosen: Mapped[bool] = mapped_column(default=False)
     earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     created_at: Mapped[float]
@@ -53,6 +54,7 @@ class TrackRow(Base):
     version_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
     position: Mapped[int] = mapped_column(default=0)
     words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
+    progress: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 
 class StepRow(Base):

@@ -21,6 +21,7 @@ class Song:
     beat_unit: int
     bar_one_s: float
     key_chosen: bool
+    tempo_chosen: bool
     earlier_key: dict[str, Any] | None
     done: list[str]
     created_at: float
@@ -29,7 +30,7 @@ class Song:
 @dataclass(frozen=True)
 class Track:
     """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on, `words` what
-    is sung in each phrase, by its number from 0."""
+    is sung in each phrase, by its number from 0, `progress` how far it was when that was last asked."""
 
     id: str
     song_id: str
@@ -51,6 +52,7 @@ class Track:
     version_id: str | None
     position: int
     words: dict[str, str]
+    progress: dict[str, Any] | None
 
     @property
     def duration_s(self) -> float:

@@ -116,6 +116,12 @@ class Tracks:
             session.execute(update(TrackRow).where(TrackRow.id == track_id).values(**values))
         return self.get(track_id)
 
+    def order(self, track_ids: list[str]) -> None:
+        """Put tracks into an order."""
+        with self._database.write() as session:
+            for position, track_id in enumerate(track_ids):
+                session.execute(update(TrackRow).where(TrackRow.id == track_id).values(position=position))
+
     def remove(self, track_id: str) -> None:
         """Remove a track with its steps."""
         with self._database.write() as session:

@@ -11,9 +11,11 @@ import type {
   KeyIn,
   KeysOut,
   LoudnessesOut,
+  MidiTempoOut,
   PreviewOut,
   PrintIn,
   PrintSummaryOut,
+  ProgressOut,
   SongChangeIn,
   SongOut,
   SongsOut,
@@ -22,6 +24,7 @@ import type {
   StackBreathsOut,
   StepsOut,
   TaskOut,
+  TempoEstimateOut,
   TrackChangeIn,
   TrackOut,
   TunePassesOut,
@@ -125,6 +128,9 @@ export const api = {
     json<LoudnessesOut>(`/tracks/${id}/loudness${query({ step, begin_s, end_s })}`),
   stackBreaths: (songId: string, wanted: StackBreathsIn) =>
     post<StackBreathsOut>(`/songs/${songId}/stack-breaths`, wanted),
+  orderTracks: (songId: string, tracks: string[]) => json<SongOut>(`/songs/${songId}/order`, "PUT", { tracks }),
+  outline: (id: string, columns: number) => bytes(`/tracks/${id}/outline${query({ columns })}`),
+  progress: (id: string) => json<ProgressOut>(`/tracks/${id}/progress`),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
   audio: (id: string, kind: string, at: At | null, begin: number, end: number) =>
     bytes(`/tracks/${id}/audio${query({ kind, ...at, begin, end })}`),
@@ -134,6 +140,12 @@ export const api = {
   task: (id: string) => json<TaskOut>(`/tasks/${id}`),
   cancelTask: (id: string) => post<TaskOut>(`/tasks/${id}/cancel`),
   forgetTask: (id: string) => json<undefined>(`/tasks/${id}`, "DELETE"),
+  tempo: (songId: string) => json<TempoEstimateOut>(`/songs/${songId}/tempo`),
+  async midiTempo(file: File): Promise<MidiTempoOut> {
+    const form = new FormData();
+    form.append("file", file);
+    return (await (await request("/midi-tempo", { method: "POST", body: form })).json()) as MidiTempoOut;
+  },
   async importFile(songId: string, file: File, role: string, asFar: boolean): Promise<ImportOut> {
     const form = new FormData();
     form.append("file", file);

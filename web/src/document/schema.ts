@@ -932,6 +932,14 @@ export type VersionOut = {
     can_redo: boolean;
 };
 
+export type ProgressOut1 = {
+    flags: number;
+    changed: number;
+    done_s: number;
+    sung_s: number;
+    worked_at: number | null;
+};
+
 export type AnalysisOut = {
     duration_s: number;
     hop_s: number;
@@ -1177,6 +1185,14 @@ export type TaskOut1 = {
     };
 };
 
+export type ProgressOut = {
+    flags: number;
+    changed: number;
+    done_s: number;
+    sung_s: number;
+    worked_at: number | null;
+};
+
 export type TrackOut1 = {
     id: string;
     song_id: string;
@@ -1198,6 +1214,23 @@ export type TrackOut1 = {
     words: {
         [key: string]: string;
     };
+    progress: ProgressOut | null;
+};
+
+export type TempoEstimateOut = {
+    tempos: Array<TempoOut>;
+    confidence: number;
+    heard_in: string | null;
+};
+
+export type TempoOut = {
+    bpm: number;
+    beats_per_bar: number;
+    bar_one_s: number;
+};
+
+export type OrderIn = {
+    tracks: Array<string>;
 };
 
 export type EndedIn = {
@@ -1280,6 +1313,20 @@ export type TunePassOut = {
     keep_edited: boolean;
 };
 
+export type MidiIn = {
+    file: Blob | File;
+};
+
+export type MidiTempoOut = {
+    tempo: number;
+    beats_per_bar: number;
+    beat_unit: number;
+    bar_one_s: number;
+    tonic: number | null;
+    scale: string | null;
+    changes: number;
+};
+
 export type ScalesOut = {
     scales: {
         [key: string]: Array<number>;
@@ -1311,8 +1358,10 @@ export type SongOut1 = {
     beat_unit: number;
     bar_one_s: number;
     key_chosen: boolean;
+    tempo_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
 };
@@ -1353,6 +1402,7 @@ export type TrackOut = {
     words: {
         [key: string]: string;
     };
+    progress: ProgressOut | null;
 };
 
 export type EarlierKeyOut = {
@@ -1379,8 +1429,10 @@ export type SongOut = {
     beat_unit: number;
     bar_one_s: number;
     key_chosen: boolean;
+    tempo_chosen: boolean;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
 };

@@ -16,7 +16,8 @@ import type {
   VersionOut,
   View,
 } from "./model";
-import type { KeysOut } from "./schema";
+import type { KeysOut, TempoEstimateOut } from "./schema";
+import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
 export interface Message {
@@ -33,11 +34,20 @@ export interface CutOffFile {
   role: string;
 }
 
+/** A file that waits to be sent, or is on its way. */
+export interface SendingFile {
+  songId: string;
+  file: File;
+  stage: "waiting" | "sending";
+}
+
 export type WindowName =
   "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness" | "versions";
 
 export interface EditorState {
   songs: SongOut[] | null;
+  songOrder: SongOrder;
+  sending: readonly SendingFile[];
   cutOff: readonly CutOffFile[];
   song: SongOut | null;
   trackId: string | null;
@@ -57,8 +67,10 @@ export interface EditorState {
   analysis: AnalysisOut | null;
   /** keys the open track may be in; null until they are known */
   keys: KeysOut | null;
-  /** songs for which no key is to be offered any more */
-  keyLater: ReadonlySet<string>;
+  /** tempos the open song may have; null until they are known */
+  tempos: TempoEstimateOut | null;
+  /** what is to be offered no more: "key" or "tempo" and the song */
+  offersLater: ReadonlySet<string>;
   curves: Curves | null;
   selection: ReadonlySet<string>;
   /** chosen air events; never together with notes */
@@ -96,6 +108,8 @@ export interface EditorState {
 
 export const store = createStore<EditorState>(() => ({
   songs: null,
+  songOrder: "last worked",
+  sending: [],
   cutOff: [],
   song: null,
   trackId: null,
@@ -109,7 +123,8 @@ export const store = createStore<EditorState>(() => ({
   loudnessOf: new Map<string, number>(),
   analysis: null,
   keys: null,
-  keyLater: new Set<string>(),
+  tempos: null,
+  offersLater: new Set<string>(),
   curves: null,
   selection: new Set<string>(),
   airSelection: new Set<string>(),

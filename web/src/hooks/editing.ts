@@ -10,7 +10,7 @@ import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
-import { loadKeys } from "./key_offer";
+import { loadOffers } from "./offers";
 import { transport } from "./playing";
 import { SELECTION, report, say } from "./report";
 
@@ -94,6 +94,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       listening: "tuned",
       airSelection: new Set(),
       keys: null,
+      tempos: null,
       spectrum: null,
       airAs: "level",
       sketch: null,
@@ -104,7 +105,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     });
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
-    if (!song.key_chosen) void loadKeys(track.id);
+    loadOffers(song, track.id);
     if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
   });
 }

@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import { ApiError } from "../api/errors";
 import { useEffect, useState } from "react";
 import type { KeyChangeOut, KeyIn, SongChangeIn, SongOut, TaskOut } from "../document/schema";
-import { type CutOffFile, store } from "../document/store";
+import { type CutOffFile, type SendingFile, store } from "../document/store";
 import { report } from "./report";
 import { useEditor } from "./useStore";
 
@@ -32,7 +32,10 @@ export async function removeSong(id: string): Promise<void> {
 
 /** Bring files in one after the other; a file that fails does not stop the others, and one that is cut off is asked about. */
 export async function bringIn(songId: string, files: File[], role: string): Promise<void> {
+  const own = files.map((file): SendingFile => ({ songId, file, stage: "waiting" }));
+  store.setState({ sending: [...store.getState().sending, ...own] });
   for (const file of files) {
+    markSending(file, "sending");
     await report(async () => {
       try {
         await api.importFile(songId, file, role, false);
@@ -41,8 +44,30 @@ export async function bringIn(songId: string, files: File[], role: string): Prom
         store.setState({ cutOff: [...store.getState().cutOff, { songId, file, role }] });
       }
     }, file.name);
+    markSending(file, null);
     await loadSongs();
   }
+}
+
+/** Say how far a file on its way is; null when it has arrived or failed. */
+function markSending(file: File, stage: SendingFile["stage"] | null): void {
+  const sending = store.getState().sending.flatMap((one) => {
+    if (one.file !== file) return [one];
+    return stage ? [{ ...one, stage }] : [];
+  });
+  store.setState({ sending });
+}
+
+/** Put the tracks of a song into an order; shown at once, kept by the server. */
+export async function orderTracks(songId: string, ids: string[]): Promise<void> {
+  const songs = store.getState().songs ?? [];
+  const moved = songs.map((song) => {
+    const tracks = ids.flatMap((id) => song.tracks.find((track) => track.id === id) ?? []);
+    return song.id === songId ? { ...song, tracks } : song;
+  });
+  store.setState({ songs: moved });
+  await report(() => api.orderTracks(songId, ids));
+  await loadSongs();
 }
 
 /** Leave a file that is cut off, or take it as far as it goes. */

@@ -1,6 +1,7 @@
 /** What is shown and how. */
 
 import type { Tool } from "../document/model";
+import { SONG_ORDERS, type SongOrder } from "../document/song_order";
 import { store, type WindowName } from "../document/store";
 import { sourceToSong } from "../document/times";
 import { clampView } from "../geometry/viewport";
@@ -18,6 +19,17 @@ export function setNight(night: boolean): void {
 export function restoreTheme(): void {
   const kept = localStorage.getItem("glass-thread-theme");
   setNight(kept ? kept === "night" : window.matchMedia("(prefers-color-scheme: dark)").matches);
+}
+
+/** The order of the songs; kept for the next visit. */
+export function setSongOrder(songOrder: SongOrder): void {
+  store.setState({ songOrder });
+  localStorage.setItem("glass-thread-songs", songOrder);
+}
+
+export function restoreSongOrder(): void {
+  const kept = SONG_ORDERS.find((order) => order === localStorage.getItem("glass-thread-songs"));
+  if (kept) store.setState({ songOrder: kept });
 }
 
 export function showPanel(panel: "sheet" | "table"): void {

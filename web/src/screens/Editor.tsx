@@ -11,7 +11,7 @@ import { PassWindow } from "../components/windows/PassWindow";
 import { PhraseList } from "../components/song/PhraseList";
 import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
 import { VersionsWindow } from "../components/windows/VersionsWindow";
-import { KeyOffer } from "../components/sheet/KeyOffer";
+import { SongOffers } from "../components/sheet/SongOffers";
 import { Overview, SheetView } from "../components/sheet/SheetView";
 import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
@@ -76,7 +76,7 @@ export function Editor() {
         <Panel aria-label={panel === "sheet" ? "Sheet" : "Notes"}>
           <Overview />
           {panel === "sheet" && <ToolRow />}
-          <KeyOffer />
+          <SongOffers />
           {panel === "sheet" ? <SheetView /> : <NotesTable />}
         </Panel>
         <Inspector />

@@ -3,8 +3,16 @@
 from __future__ import annotations
 
 from apiflask import Schema
-from apiflask.fields import Boolean, Dict, Float, Integer, List, Nested, String
+from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
 from apiflask.validators import Length, Range
+
+
+class ProgressOut(Schema):
+    flags = Integer(required=True)
+    changed = Integer(required=True)
+    done_s = Float(required=True)
+    sung_s = Float(required=True)
+    worked_at = Float(required=True, allow_none=True)
 
 
 class TrackOut(Schema):
@@ -26,6 +34,7 @@ class TrackOut(Schema):
     version_id = String(required=True, allow_none=True)
     position = Integer(required=True)
     words = Dict(keys=String(), values=String(), required=True)
+    progress = Nested(ProgressOut, required=True, allow_none=True)
 
 
 class WantedOut(Schema):
@@ -65,8 +74,10 @@ class SongOut(Schema):
     beat_unit = Integer(required=True)
     bar_one_s = Float(required=True)
     key_chosen = Boolean(required=True)
+    tempo_chosen = Boolean(required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
     done = List(String(), required=True)
+    created_at = Float(required=True)
     tracks = List(Nested(TrackOut), required=True)
     tasks = List(Nested(TaskOut), required=True)
 
@@ -90,6 +101,36 @@ class SongChangeIn(Schema):
     beat_unit = Integer()
     bar_one_s = Float()
     done = List(String())
+
+
+class TempoOut(Schema):
+    bpm = Float(required=True)
+    beats_per_bar = Integer(required=True)
+    bar_one_s = Float(required=True)
+
+
+class TempoEstimateOut(Schema):
+    tempos = List(Nested(TempoOut), required=True)
+    confidence = Float(required=True)
+    heard_in = String(required=True, allow_none=True)
+
+
+class MidiIn(Schema):
+    file = File(required=True)
+
+
+class MidiTempoOut(Schema):
+    tempo = Float(required=True)
+    beats_per_bar = Integer(required=True)
+    beat_unit = Integer(required=True)
+    bar_one_s = Float(required=True)
+    tonic = Integer(required=True, allow_none=True)
+    scale = String(required=True, allow_none=True)
+    changes = Integer(required=True)
+
+
+class OrderIn(Schema):
+    tracks = List(String(), required=True)
 
 
 class KeyIn(Schema):

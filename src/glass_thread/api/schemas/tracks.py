@@ -57,6 +57,10 @@ class AnalysisOut(Schema):
     phrases = List(Nested(PhraseOut), required=True)
 
 
+class OutlineQuery(Schema):
+    columns = Integer(load_default=240, validate=Range(1, 4000))
+
+
 class CurveQuery(StepQuery):
     preview = Id(load_default=None, allow_none=True)
     first = Integer(load_default=0, validate=Range(0, 2**31))

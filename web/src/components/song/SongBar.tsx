@@ -69,7 +69,9 @@ export function SongBar() {
   if (!song) return null;
   const name = song.key_chosen ? keyName(song) : "no key yet";
   const hz = song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0);
-  const facts = `${name} · A4 ${hz} Hz · ${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
+  const bars = `${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
+  const tempo = song.tempo_chosen ? bars : "no tempo yet";
+  const facts = `${name} · A4 ${hz} Hz · ${tempo}`;
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>

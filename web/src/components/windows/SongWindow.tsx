@@ -3,13 +3,14 @@ import styled from "styled-components";
 import { className, keyName } from "../../document/pitch_names";
 import type { KeyOut, SongChangeIn } from "../../document/schema";
 import { store } from "../../document/store";
-import { loadKeys } from "../../hooks/key_offer";
+import { loadKeys } from "../../hooks/offers";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Field, MainButton, Quiet } from "../ui/controls";
 import { Window } from "../ui/Window";
 import { Picker } from "../ui/Picker";
+import { TempoFields } from "./TempoFields";
 
 const SCALES = [
   "major",
@@ -93,15 +94,6 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     bar_one_s: String(song.bar_one_s),
   });
   const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
-  const number = (name: "reference_hz" | "tempo" | "beats_per_bar" | "bar_one_s", label: string) => (
-    <Field
-      id={`song-${name}`}
-      inputMode="decimal"
-      value={values[name]}
-      aria-label={label}
-      onChange={(event) => put({ [name]: event.target.value })}
-    />
-  );
   const meaning = useKeyChange({
     tonic: values.tonic,
     scale: values.scale,
@@ -114,11 +106,16 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     const change: SongChangeIn = {
       title: values.title,
       reference_hz: Number(values.reference_hz),
+    };
+    const bars = {
       tempo: Number(values.tempo),
       beats_per_bar: Number(values.beats_per_bar),
       beat_unit: Number(values.beat_unit),
       bar_one_s: Number(values.bar_one_s.replace("−", "-")),
     };
+    if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars])) {
+      Object.assign(change, bars); // a tempo that was not touched stays one that nobody chose
+    }
     const moved = values.tonic !== song.tonic || values.scale !== song.scale || values.scale === "custom";
     if (moved || !song.key_chosen) {
       Object.assign(change, { tonic: values.tonic, scale: values.scale, classes: values.classes });
@@ -179,23 +176,16 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         )}
         <label htmlFor="song-reference_hz">Reference A4 (Hz)</label>
         <span className="pair">
-          {number("reference_hz", "Reference A4 in Hz")}
+          <Field
+            id="song-reference_hz"
+            inputMode="decimal"
+            value={values.reference_hz}
+            aria-label="Reference A4 in Hz"
+            onChange={(event) => put({ reference_hz: event.target.value })}
+          />
           {sounds && <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at ${sounds.reference_hz.toFixed(1)}`}</Quiet>}
         </span>
-        <label htmlFor="song-tempo">Tempo (bpm)</label>
-        {number("tempo", "Tempo in beats a minute")}
-        <span>Meter</span>
-        <span className="pair">
-          {number("beats_per_bar", "Beats in a bar")} /
-          <Picker
-            label="Beat unit"
-            options={["2", "4", "8", "16"].map((unit) => [unit, unit])}
-            value={values.beat_unit}
-            onChange={(beat_unit) => put({ beat_unit })}
-          />
-        </span>
-        <label htmlFor="song-bar_one_s">Bar 1 starts at (s)</label>
-        {number("bar_one_s", "Start of bar 1 in seconds")}
+        <TempoFields values={values} put={put} />
         {meaning && <Quiet className="told">{meaning}</Quiet>}
         <span className="end">
           {song.earlier_key && (

@@ -1,0 +1,88 @@
+import { type DragEvent, useState } from "react";
+import { FileTrigger } from "react-aria-components";
+import styled from "styled-components";
+import type { SongOut } from "../../document/schema";
+import { goTo } from "../../hooks/address";
+import { bringIn, removeSong } from "../../hooks/songs";
+import { Button, MainButton, Panel, Quiet } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+import { Imports } from "./Imports";
+import { TrackTable } from "./TrackTable";
+
+const Card = styled(Panel)<{ $over: boolean }>`
+  padding: 14px 16px;
+  gap: 8px;
+  outline: ${(p) => (p.$over ? "2px dashed var(--select)" : "none")};
+  & header {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    & h2 {
+      margin: 0;
+      font-size: 18px;
+      flex: 1;
+    }
+  }
+`;
+
+const ROLES = ["lead", "double", "harmony", "backing"];
+const ACCEPT = [".wav", ".wave", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".mp3", "audio/*"];
+
+/** One song with its tracks; files can be dropped on it. */
+export function SongCard({ song }: { song: SongOut }) {
+  const [over, setOver] = useState(false);
+  const [role, setRole] = useState("lead");
+  const ready = song.tracks.some((track) => track.ready && track.role !== "backing");
+  const take = (files: File[]): void => void bringIn(song.id, files, role);
+  const drop = (event: DragEvent): void => {
+    event.preventDefault();
+    event.stopPropagation();
+    setOver(false);
+    take([...event.dataTransfer.files]);
+  };
+  return (
+    <Card
+      $over={over}
+      aria-label={song.title}
+      onDragOver={(event) => {
+        event.preventDefault();
+        setOver(event.dataTransfer.types.includes("Files"));
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <header>
+        <h2>{song.title}</h2>
+        <Picker
+          label="Bring in as"
+          options={ROLES.map((name) => [name, `as ${name}`])}
+          value={role}
+          onChange={setRole}
+        />
+        <FileTrigger allowsMultiple acceptedFileTypes={ACCEPT} onSelect={(files) => take([...(files ?? [])])}>
+          <Button>Bring in…</Button>
+        </FileTrigger>
+        <Remove songId={song.id} />
+        <MainButton isDisabled={!ready} onPress={() => goTo(`/song/${song.id}`)}>
+          Open
+        </MainButton>
+      </header>
+      {song.tracks.length === 0 && (
+        <Quiet>Drop audio files here, or choose them: WAV, AIFF, FLAC, Ogg or MP3, mono or stereo.</Quiet>
+      )}
+      {song.tracks.length > 0 && <TrackTable song={song} onFiles={take} />}
+      <Imports song={song} />
+    </Card>
+  );
+}
+
+function Remove({ songId }: { songId: string }) {
+  const [sure, setSure] = useState(false);
+  if (!sure) return <Button onPress={() => setSure(true)}>Remove…</Button>;
+  return (
+    <>
+      <Button onPress={() => void removeSong(songId)}>Remove for good</Button>
+      <Button onPress={() => setSure(false)}>Keep</Button>
+    </>
+  );
+}
