@@ -18,6 +18,7 @@ MAY_IMPORT = {
 ROOMS = {
     "signal": set(),
     "analysis": {"signal"},
+    "song": {"signal"},
     "document": {"signal", "analysis"},
     "plan": {"signal", "analysis", "document"},
     "synthesis": {"signal", "analysis", "document", "plan"},

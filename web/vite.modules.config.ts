@@ -28,6 +28,7 @@ export default defineConfig({
         pitch_names: "src/document/pitch_names.ts",
         rounding: "src/document/rounding.ts",
         values: "src/document/values.ts",
+        flags: "src/document/flags.ts",
         tapping: "src/document/tapping.ts",
         song_order: "src/document/song_order.ts",
         time_text: "src/document/time_text.ts",

@@ -31,6 +31,7 @@ def some_operation(rng: np.random.Generator, content: Content) -> dict:
     middle = sum(span) / 2
     ways = [
         {"type": "tune", "note_ids": some},
+        {"type": "mean_so", "note_ids": some, "kinds": ["off centre"], "meant": bool(rng.random() < 0.7)},
         {"type": "set", "note_ids": some, "values": {"pull": float(rng.random()), "vibrato": float(rng.random())}},
         {
             "type": "set",

@@ -28,7 +28,8 @@ def note_data(edited: EditedNote, verdict: Verdict) -> dict[str, Any]:
     return {
         **{k: v for k, v in vars(note).items() if k != "reading"}, "vibrato": vibrato,
         "target_midi": verdict.target_midi, "tuned_midi": verdict.tuned_midi, "edited": not edited.gesture.is_as_sung,
-        "flags": [f"{flag.kind}: {flag.reason}" for flag in verdict.flags], "gesture": _gesture_data(edited),
+        "flags": [{"kind": flag.kind, "reason": flag.reason, "hurt": round(flag.hurt, 3)} for flag in verdict.flags],
+        "meant": list(edited.meant), "gesture": _gesture_data(edited),
         "strain": verdict.strain, "kept": verdict.kept, "advice": verdict.advice,
     }  # fmt: skip
 

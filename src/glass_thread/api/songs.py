@@ -8,11 +8,10 @@ from typing import Any
 from apiflask import APIBlueprint
 
 from ..core.signal.scale_steps import SCALES
-from ..formats.midi_tempo import read_midi_tempo
 from ..services.key_change import preview_key
 from ..services.songs import change_song, create_song, list_songs, order_tracks, put_key_back, song_key
 from ..services.stack import set_stack_breaths
-from ..services.tempo_offer import offer_tempo
+from ..services.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.workspace import tidy
 from ..store.records import Song, Track
 from .context import desk, workspace
@@ -107,7 +106,7 @@ def get_tempo(song_id: str) -> Any:
 @song_routes.output(MidiTempoOut)
 def post_midi_tempo(files_data: dict[str, Any]) -> Any:
     """Read tempo, meter and key from the beginning of a Standard MIDI file; nothing is changed."""
-    return read_midi_tempo(files_data["file"].stream)
+    return tempo_of_midi(files_data["file"].stream)
 
 
 @song_routes.delete("/songs/<song_id>")

@@ -32,7 +32,8 @@ def note_from_data(data: dict[str, Any]) -> Note:
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
     """A note with its gesture, an air event with its level, or a cleared gap as plain data."""
     if isinstance(edited, EditedNote):
-        return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture)}
+        meant = {"meant": list(edited.meant)} if edited.meant else {}
+        return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture), **meant}
     if isinstance(edited, EditedAir):
         return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
     return None if edited is None else {"gap": asdict(edited)}
@@ -46,7 +47,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return EditedAir(AirEvent(**data["air"]), data["level_db"], data["muted"])
     if "gap" in data:
         return Gap(**data["gap"])
-    return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]))
+    meant = tuple(data.get("meant", ()))
+    return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
 
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:

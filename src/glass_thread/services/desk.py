@@ -12,15 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.analysis.analysis import scan
-from ..core.analysis.chroma import chroma
-from ..core.analysis.onsets import onsets_of
-from ..core.analysis.tempo import TempoEstimate, estimate_tempo
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.scales import Key
+from ..core.document.surroundings import ALONE, Surroundings
 from ..core.measure.verdicts import Verdicts, judge, judge_again
 from ..core.plan.plan import Plan, Window, build_plan, changed_plan
 from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.types import Analysis, Floats
+from ..core.song.chroma import HARMONY_HOP_S, chroma, harmony
+from ..core.song.onsets import onsets_of
+from ..core.song.tempo import TempoEstimate, estimate_tempo
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
@@ -49,6 +50,7 @@ class Standing:
     analysis_id: str
     step_id: str | None
     content: Content
+    around: Surroundings = ALONE
 
 
 class Moved(NamedTuple):
@@ -79,6 +81,7 @@ class Desk:
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
         self._chromas: ByteCache[Floats] = ByteCache(CHROMA_BYTES, lambda found: found.nbytes)
         self._outlines: ByteCache[Bytes] = ByteCache(OUTLINE_BYTES, lambda outline: outline.nbytes)
+        self._harmonies: ByteCache[Floats] = ByteCache(OUTLINE_BYTES, lambda rows: rows.nbytes)
         self._tempos: ByteCache[tuple[TempoEstimate | None]] = ByteCache(CHROMA_BYTES, lambda _: 100)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
 
@@ -144,7 +147,30 @@ class Desk:
         song = self.workspace.songs.get(track.song_id)
         assert track.analysis_id is not None
         content = self._content(track.analysis_id, analysis, step)
-        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content)
+        around = self.surroundings(song, track)
+        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content, around)
+
+    def surroundings(self, song: Song, track: Track) -> Surroundings:
+        """The song around a track: its bars once a tempo was chosen, and the harmony of its backing."""
+        bar_s = None
+        if song.tempo_chosen:
+            length = 60.0 / song.tempo * 4.0 / song.beat_unit * song.beats_per_bar
+            bar_s = (song.bar_one_s - track.offset_s, length)
+        for other in self.workspace.tracks.of_song(song.id):
+            if other.role == "backing" and other.ready:
+                begins = other.offset_s - track.offset_s
+                rows = self.harmony(other.audio_hash, song.reference_hz)
+                of = (bar_s, other.audio_hash, begins, song.reference_hz)
+                return Surroundings(of, bar_s, rows, HARMONY_HOP_S, begins)
+        return Surroundings((bar_s,), bar_s)
+
+    def harmony(self, audio_hash: str, reference_hz: float) -> Floats:
+        """The harmony of a kept recording over time, shape (n, 12)."""
+        known = self._harmonies.get((audio_hash, reference_hz))
+        if known is None:
+            found = harmony(self.sound.source(audio_hash), reference_hz=reference_hz).astype(np.float32)
+            known = self._harmonies.keep((audio_hash, reference_hz), found)
+        return known
 
     def _content(self, analysis_id: str, analysis: Analysis, step: StepEntry) -> Content:
         known = self._contents.get((analysis_id, step.id))
@@ -196,22 +222,24 @@ class Desk:
 
     def verdicts(self, standing: Standing) -> Verdicts:
         """The verdicts on a standing."""
-        known = self._verdicts.get(_plan_key(standing)) if standing.step_id else None
+        known = self._verdicts.get(_verdict_key(standing)) if standing.step_id else None
         if known is None:
-            known = judge(standing.analysis, standing.content, self.plan(standing), standing.key)
+            known = judge(standing.analysis, standing.content, self.plan(standing), standing.key, standing.around)
             self._keep_verdicts(standing, known)
         return known
 
     def _keep_verdicts(self, standing: Standing, verdicts: Verdicts) -> None:
         if standing.step_id is not None:
-            self._verdicts.keep(_plan_key(standing), verdicts)
+            self._verdicts.keep(_verdict_key(standing), verdicts)
 
     def moved(self, before: Standing, after: Standing) -> Moved:
         """The way from one standing to another of the same track; what is shared is not worked out again."""
         change = difference_of(before.content, after.content)
         old_plan, old_verdicts = self.plan(before), self.verdicts(before)
         new_plan, windows = self._derived(after, old_plan, change)
-        verdicts = judge_again(old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key)
+        verdicts = judge_again(
+            old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key, after.around
+        )
         self._keep_plan(after, new_plan)
         self._keep_verdicts(after, verdicts)
         return Moved(before, after, (old_plan, new_plan), (old_verdicts, verdicts), windows)
@@ -221,6 +249,10 @@ class Desk:
         self._keep_plan(standing, moved.plans[1])
         self._keep_verdicts(standing, moved.verdicts[1])
         return moved._replace(after=standing)
+
+
+def _verdict_key(standing: Standing) -> tuple[object, ...]:
+    return *_plan_key(standing), standing.around
 
 
 def _plan_key(standing: Standing) -> tuple[str, str | None, Key]:

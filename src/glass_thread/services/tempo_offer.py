@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import BinaryIO
 
-from ..core.analysis.onsets import onsets_of_notes
-from ..core.analysis.tempo import Tempo, TempoEstimate, estimate_tempo
+from ..core.song.onsets import onsets_of_notes
+from ..core.song.tempo import Tempo, TempoEstimate, estimate_tempo
+from ..formats.midi_tempo import MidiTempo, read_midi_tempo
 from ..store.records import Track
 from .desk import Desk
 
@@ -30,6 +32,11 @@ def offer_tempo(desk: Desk, song_id: str) -> TempoOffer:
             tempos = tuple(Tempo(t.bpm, t.beats_per_bar, t.bar_one_s + track.offset_s) for t in found.tempos)
             return TempoOffer(tempos, found.confidence, track.name)
     return TempoOffer()
+
+
+def tempo_of_midi(stream: BinaryIO) -> MidiTempo:
+    """Tempo, meter and key at the beginning of a Standard MIDI file; AudioError when it is none."""
+    return read_midi_tempo(stream)
 
 
 def _of_voice(desk: Desk, track: Track) -> TempoEstimate | None:

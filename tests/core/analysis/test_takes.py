@@ -193,9 +193,14 @@ class RealTakeTest(unittest.TestCase):
         key = make_key(0, "chromatic", reference_hz=self.found.reference_hz)
         targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in self.found.notes}
         flagged = {flag.note_id for flag in find_flags(self.found.notes, targets, self.found.contour)}
-        self.assertLess(len(flagged), 0.45 * len(self.found.notes))
-        off = {n.id: abs(n.centre_midi - targets[n.id]) for n in self.found.notes}
-        self.assertIn(max(off, key=lambda i: off[i]), flagged)
+        self.assertLess(len(flagged), 0.25 * len(self.found.notes))  # about one in six is wanted
+        minor = make_key(10, "natural minor", reference_hz=self.found.reference_hz)
+        far = {n.id: round_pitch(n.centre_midi, minor, "scale") for n in self.found.notes}
+        flagged = {flag.note_id for flag in find_flags(self.found.notes, far, self.found.contour)}
+        self.assertLess(len(flagged), 0.25 * len(self.found.notes))
+        held = [n for n in self.found.notes if n.end_s - n.start_s > 0.3 and abs(n.centre_midi - far[n.id]) > 0.6]
+        self.assertTrue(held)
+        self.assertTrue({n.id for n in held} <= flagged)
 
     def test_short_notes_have_no_drift(self) -> None:
         for note in self.found.notes:

@@ -3,6 +3,9 @@
 const SHARPS = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
 const FLATS = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
 const FLAT_MAJORS = new Set([5, 10, 3, 8, 1]);
+// Keys of six signs are written either way: E♭ and B♭ are never called D♯ and A♯ (common practice, no source).
+const SIX_SIGNS = 6;
+const FLAT_BY_HABIT = new Set([3, 5, 10]);
 const MAJOR_ABOVE: Record<string, number> = {
   "natural minor": 3,
   "harmonic minor": 3,
@@ -24,7 +27,8 @@ export interface KeyLike {
 
 /** Whether a key is spelled with flats. */
 export function spelledWithFlats(key: KeyLike): boolean {
-  return FLAT_MAJORS.has((key.tonic + (MAJOR_ABOVE[key.scale] ?? 0)) % 12);
+  const major = (key.tonic + (MAJOR_ABOVE[key.scale] ?? 0)) % 12;
+  return FLAT_MAJORS.has(major) || (major === SIX_SIGNS && FLAT_BY_HABIT.has(key.tonic));
 }
 
 /** Semitones by which the song's tuning lies above A4 = 440 Hz. */

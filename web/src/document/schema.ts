@@ -32,6 +32,8 @@ export type Operation = ({
 } & TunePassOperation) | ({
     type: 'even_out';
 } & EvenOutOperation) | ({
+    type: 'mean_so';
+} & MeanSoOperation) | ({
     type: 'split';
 } & SplitOperation) | ({
     type: 'join';
@@ -473,6 +475,27 @@ export type SplitOperation = {
      * At the very place, not at the best one near it
      */
     exact?: boolean;
+};
+
+/**
+ * Meant so
+ *
+ * Take flags of some kinds off notes because they are meant, or let them be shown again.
+ */
+export type MeanSoOperation = {
+    type: 'mean_so';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Which flags
+     */
+    kinds?: Array<'off centre' | 'drifting' | 'wide vibrato' | 'uncertain pitch' | 'two pitches' | 'loud' | 'quiet' | 'harsh sibilant' | 'abrupt join'>;
+    /**
+     * They are meant
+     */
+    meant?: boolean;
 };
 
 /**
@@ -1043,6 +1066,12 @@ export type AirOut = {
     harsh_db: number | null;
 };
 
+export type FlagOut = {
+    kind: string;
+    reason: string;
+    hurt: number;
+};
+
 export type VibratoOut = {
     rate_hz: number;
     extent_cents: number;
@@ -1063,7 +1092,8 @@ export type NoteOut = {
     target_midi: number;
     tuned_midi: number;
     edited: boolean;
-    flags: Array<string>;
+    flags: Array<FlagOut>;
+    meant: Array<string>;
     strain: number;
     kept: number;
     advice: string;

@@ -102,6 +102,9 @@ export interface EditorState {
   backingLevel: number;
   message: Message | null;
   panel: "sheet" | "table";
+  leftPanel: "phrases" | "flags";
+  /** the kind of flags that are looked at; null for all */
+  flagKind: string | null;
   night: boolean;
   help: boolean;
 }
@@ -149,6 +152,8 @@ export const store = createStore<EditorState>(() => ({
   backingLevel: -6,
   message: null,
   panel: "sheet",
+  leftPanel: "phrases",
+  flagKind: null,
   night: false,
   help: false,
 }));

@@ -1,11 +1,14 @@
 /** Every key of the editor: how it is shown, what it does in words, and what it does.  Help lists this table. */
 
+import { hasFlag } from "../document/flags";
+import type { NoteOut } from "../document/model";
 import { store } from "../document/store";
 import { songToSource, sourceToSong } from "../document/times";
 import { VALUES } from "../document/values";
 import { clampView, panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./air";
 import { changeValueBy, editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
+import { meanSelection } from "./flags";
 import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
 import { beginSplit } from "./splitting";
@@ -96,7 +99,7 @@ function selectAll(): void {
 }
 
 const sideways = (event: KeyboardEvent): 1 | -1 => (event.key === "ArrowRight" ? 1 : -1);
-const flagged = (note: { flags: string[] }): boolean => note.flags.length > 0;
+const flagged = (note: NoteOut): boolean => hasFlag(note, store.getState().flagKind);
 const harsh = (event: { harsh_db?: number | null }): boolean => event.harsh_db !== null;
 const toggleAirAs = (): void => void showAirAs(store.getState().airAs === "level" ? "spectrum" : "level");
 const toggleStrip = (): void => store.setState({ stripHidden: !store.getState().stripHidden });
@@ -113,6 +116,7 @@ export const KEYS: readonly Key[] = [
     selectNext(sideways(event), (note, from) => note.phrase !== from?.phrase),
   ),
   key("N, Shift+N", "next, previous flag", ["n", "N"], (event) => selectNext(event.key === "n" ? 1 : -1, flagged)),
+  key("K", "keep: the flags of the selection are meant so", ["k"], meanSelection),
   key(
     "↑ ↓",
     "one step of the rounding (Shift: 1 cent, Ctrl: an octave)",

@@ -1,5 +1,6 @@
 import { useMemo } from "react";
 import { api } from "../api/client";
+import { byHurt } from "../document/flags";
 import { centsOff, type NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
 import { songToSource } from "../document/times";
@@ -10,6 +11,7 @@ import { useEditor } from "./useStore";
 export interface PhraseRow {
   index: number;
   start_s: number;
+  end_s: number;
   words: string;
   notes: number;
   flags: number;
@@ -34,16 +36,15 @@ export function usePhrases(): PhraseRow[] {
     return analysis.phrases.map((phrase) => {
       const notes = content.notes.filter((note) => note.phrase === phrase.index);
       const flagged = notes.filter((note) => note.flags.length > 0);
-      const byError = [...(flagged.length ? flagged : notes)].sort(
-        (a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)),
-      );
+      const furthest = [...notes].sort((a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)));
       return {
         index: phrase.index,
         start_s: phrase.start_s,
+        end_s: phrase.end_s,
         words: words?.[String(phrase.index)] ?? "",
         notes: notes.length,
         flags: flagged.length,
-        worst: byError[0],
+        worst: byHurt(flagged, null)[0] ?? furthest[0],
         done: song.done.includes(doneEntry(phrase.index)),
         current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
       };

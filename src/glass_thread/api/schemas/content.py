@@ -39,6 +39,12 @@ class GestureOut(Schema):
     hand = List(Nested(StrokeOut), required=True)
 
 
+class FlagOut(Schema):
+    kind = String(required=True)
+    reason = String(required=True)
+    hurt = Float(required=True)
+
+
 class NoteOut(Schema):
     id = String(required=True)
     start_s = Float(required=True)
@@ -53,7 +59,8 @@ class NoteOut(Schema):
     target_midi = Float(required=True)
     tuned_midi = Float(required=True)
     edited = Boolean(required=True)
-    flags = List(String(), required=True)
+    flags = List(Nested(FlagOut), required=True)
+    meant = List(String(), required=True)
     strain = Float(required=True)
     kept = Float(required=True)
     advice = String(required=True)

@@ -1,20 +1,27 @@
-"""Notes that deserve an ear, and why.  The limits are common practice, no source.
+"""Notes that deserve an ear, why, and how much it hurts.  The limits are common practice, no source.
 
-Off centre follows the singer: a note is marked when it lies further off than this singer's notes usually do, so that
-the flags of an uneven take are the places where an ear would stop, not the whole take.
+What hurts is measured against the singer: a note is off by more than this singer's notes usually are, and of a take
+that is uneven throughout about one note in six is marked, the worst ones (see `worst_in_six`).
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..signal.types import HOP_S, Contour, Floats, Note
+from .surroundings import ALONE, Surroundings
 
+FLAG_KINDS = (
+    "off centre", "drifting", "wide vibrato", "uncertain pitch", "two pitches", "loud", "quiet", "harsh sibilant",
+    "abrupt join",
+)  # fmt: skip
 LEAST_OFF_CENTS, MOST_OFF_CENTS = 15.0, 28.0
 FEWEST_NOTES, OFF_SPREADS = 8, 2.0  # notes that tell what is usual; how many times the usual distance
+UNEVEN_CENTS = (4.0, 10.0)  # from a precise singer to an uneven one
+SHARE_SHOWN, ALWAYS_SHOWN = 1.0 / 6.0, 2.2  # of an uneven take; the hurt that is shown in any take
 # An ear is slow to find a short note off, and quick on a held one: length in seconds and factor on the limit.
 LENGTHS_S, LENGTH_FACTORS = (0.12, 0.3, 0.8, 1.5), (1.7, 1.0, 0.9, 0.75)
 DRIFT_CENTS_PER_S, DRIFT_CENTS, DRIFT_MIN_S = 30.0, 20.0, 0.5
@@ -32,24 +39,79 @@ ABRUPT_CENTS = 15.0  # between neighbouring 5 ms frames
 
 @dataclass(frozen=True)
 class Flag:
-    """A reason to listen to a note; `reason` is shown to the user."""
+    """A reason to listen to a note; `reason` is shown to the user, `hurt` is 1 where an ear would just stop."""
 
     note_id: str
     kind: str
     reason: str
+    hurt: float = 1.0
 
 
-def find_flags(notes: Sequence[Note], targets: dict[str, float], contour: Contour) -> tuple[Flag, ...]:
-    """Flags of all notes as they will sound; `targets` in MIDI by note id."""
-    usual = usual_distance(notes, targets)
-    own = [flag for note in notes for flag in own_flags(note, targets[note.id], contour, usual)]
-    return (*own, *level_flags(notes).values())
+@dataclass(frozen=True)
+class Singer:
+    """What is usual in a take as it was sung: how far notes lie from where they all do, by how much that is to one side
+    of their targets (both in cents), the level of its notes in dB, and from which hurt on a flag is shown."""
+
+    usual_cents: float = 0.0
+    lean_cents: float = 0.0
+    level_db: float = 0.0
+    shown_from: float = 1.0
 
 
-def usual_distance(notes: Sequence[Note], targets: Mapping[str, float]) -> float:
-    """How far in cents a singer's notes lie from their targets: the median by length; 0 when there are too few."""
-    off = np.array([100.0 * abs(note.centre_midi - targets[note.id]) for note in notes])
-    return _middle(off, np.array([note.end_s - note.start_s for note in notes])) if len(off) >= FEWEST_NOTES else 0.0
+ANY_SINGER = Singer()
+
+
+def singer_of(notes: Sequence[Note], targets: Mapping[str, float], *, has_backing: bool = False) -> Singer:
+    """What is usual in a take; `targets` in MIDI by note id.
+
+    A voice alone sets its own pitch, so that notes that all lie a little to one side are none of them off; against a
+    backing they are.
+    """
+    if len(notes) < FEWEST_NOTES:
+        return Singer(level_db=_typical_level(notes))
+    lengths = np.array([note.end_s - note.start_s for note in notes])
+    off = np.array([100.0 * (note.centre_midi - targets[note.id]) for note in notes])
+    lean = _middle(off, lengths)
+    usual = _middle(np.abs(off - lean), lengths)
+    return Singer(usual, 0.0 if has_backing else lean, _typical_level(notes))
+
+
+def know_singer(
+    notes: Sequence[Note], targets: Mapping[str, float], contour: Contour, around: Surroundings = ALONE,
+    harsh: Mapping[str, Sequence[Flag]] | None = None,
+) -> Singer:  # fmt: skip
+    """What is usual in a take, with the hurt from which its flags are shown; notes and harsh sibilants as sung."""
+    singer = singer_of(notes, targets, has_backing=around.has_backing)
+    levels = level_flags(notes)
+    hurts = []
+    for note in notes:
+        flags = [*own_flags(note, targets[note.id], contour, singer, around), *(harsh or {}).get(note.id, ())]
+        flags += [levels[note.id]] if note.id in levels else []
+        hurts.append(max((flag.hurt for flag in flags), default=0.0))
+    return replace(singer, shown_from=worst_in_six(hurts, singer.usual_cents))
+
+
+def find_flags(notes: Sequence[Note], targets: Mapping[str, float], contour: Contour) -> tuple[Flag, ...]:
+    """Flags of a take as it was sung, without its air; `targets` in MIDI by note id."""
+    singer = know_singer(notes, targets, contour)
+    own = [flag for note in notes for flag in own_flags(note, targets[note.id], contour, singer)]
+    return tuple(flag for flag in (*own, *level_flags(notes).values()) if flag.hurt >= singer.shown_from)
+
+
+def _typical_level(notes: Sequence[Note]) -> float:
+    levels = np.array([note.level_db for note in notes])
+    return _middle(levels, np.array([note.end_s - note.start_s for note in notes])) if notes else 0.0
+
+
+def worst_in_six(hurts: Sequence[float], usual_cents: float) -> float:
+    """From which hurt on flags are shown, by the hurt of each note as sung and how far off notes usually are.
+
+    Of an uneven take the worst sixth, and all that hurt much; of a precise one everything that an ear stops at.
+    """
+    if len(hurts) < FEWEST_NOTES:
+        return 1.0
+    always = float(np.interp(usual_cents, UNEVEN_CENTS, (1.0, ALWAYS_SHOWN)))
+    return float(np.clip(np.quantile(hurts, 1.0 - SHARE_SHOWN), 1.0, always))
 
 
 def off_centre_limit(length_s: float, usual_cents: float) -> float:
@@ -65,27 +127,45 @@ def _middle(values: Floats, weights: Floats) -> float:
     return float(values[order[min(place, len(values) - 1)]])
 
 
-def own_flags(note: Note, target: float, contour: Contour, usual_cents: float = 0.0) -> list[Flag]:
-    """Flags that follow from one note, as it will sound, and the singer; `target` in MIDI, see `usual_distance`."""
-    found: list[Flag] = []
-    cents = 100.0 * (note.centre_midi - target)
-    length = note.end_s - note.start_s
-    if abs(cents) >= off_centre_limit(length, usual_cents):
-        side = "sharp" if cents > 0 else "flat"
-        found.append(Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}"))
-    if length > DRIFT_MIN_S and abs(note.drift_cents_per_s) >= max(DRIFT_CENTS_PER_S, DRIFT_CENTS / length):
-        way = "up" if note.drift_cents_per_s > 0 else "down"
-        found.append(Flag(note.id, "drifting", f"{way} {abs(note.drift_cents_per_s):.0f} cents a second"))
-    if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
-        found.append(Flag(note.id, "wide vibrato", f"±{note.vibrato.extent_cents:.0f} cents"))
+def own_flags(
+    note: Note, target: float, contour: Contour, singer: Singer = ANY_SINGER, around: Surroundings = ALONE
+) -> list[Flag]:
+    """Flags that follow from one note, as it will sound, and what it is heard against; `target` in MIDI."""
+    weight = around.weight(note, target, singer.level_db)
     a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
     certain = contour.confidence[a:b][contour.voiced[a:b]]
-    if b > a and (len(certain) == 0 or float(np.mean(certain)) < UNCERTAIN):
-        found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here"))
+    sure = float(np.mean(certain)) if len(certain) else 0.0
+    found = [_off_centre(note, target, singer, weight), _drifting(note, weight)]
+    if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
+        extent = note.vibrato.extent_cents
+        found.append(Flag(note.id, "wide vibrato", f"±{extent:.0f} cents", weight * extent / WIDE_VIBRATO_CENTS))
+    if b > a and sure < UNCERTAIN:
+        hurt = weight * (1.0 + (UNCERTAIN - sure))
+        found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here", hurt))
     apart = second_pitch(contour.midi[a:b])
     if apart:
-        found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it"))
-    return found
+        hurt = weight * apart / TWO_PITCHES_CENTS
+        found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it", hurt))
+    return [flag for flag in found if flag is not None]
+
+
+def _off_centre(note: Note, target: float, singer: Singer, weight: float) -> Flag | None:
+    cents = 100.0 * (note.centre_midi - target)
+    off = min(abs(cents), abs(cents - singer.lean_cents))
+    limit = off_centre_limit(note.end_s - note.start_s, singer.usual_cents)
+    if off < limit:
+        return None
+    side = "sharp" if cents > 0 else "flat"
+    return Flag(note.id, "off centre", f"{abs(cents):.0f} cents {side}", weight * off / limit)
+
+
+def _drifting(note: Note, weight: float) -> Flag | None:
+    length, drift = note.end_s - note.start_s, note.drift_cents_per_s
+    limit = max(DRIFT_CENTS_PER_S, DRIFT_CENTS / max(length, 1e-3))
+    if length <= DRIFT_MIN_S or abs(drift) < limit:
+        return None
+    reason = f"{'up' if drift > 0 else 'down'} {abs(drift):.0f} cents a second"
+    return Flag(note.id, "drifting", reason, weight * min(abs(drift) / limit, 0.7 + 0.01 * abs(drift) * length))
 
 
 def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
@@ -106,9 +186,11 @@ def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
         for i in map(int, own):
             over = float(levels[i]) - middle
             if over > LOUD_DB:
-                found[notes[i].id] = Flag(notes[i].id, "loud", f"{over:.0f} dB over the {name}")
+                reason = f"{over:.0f} dB over the {name}"
+                found[notes[i].id] = Flag(notes[i].id, "loud", reason, over / LOUD_DB)
             elif over < -QUIET_DB:
-                found[notes[i].id] = Flag(notes[i].id, "quiet", f"{-over:.0f} dB under the {name}")
+                reason = f"{-over:.0f} dB under the {name}"
+                found[notes[i].id] = Flag(notes[i].id, "quiet", reason, -over / QUIET_DB)
     return found
 
 
@@ -144,7 +226,8 @@ def abrupt_join(before: Note, note: Note, change: float, glide_ms: float) -> Fla
     cents = 100.0 * abs(change)
     frames = min(glide_ms / 1000.0, note.end_s - note.start_s, before.end_s - before.start_s) / HOP_S
     if note.start_s - before.end_s < 2 * HOP_S and STEEPEST * cents / max(frames, 1.0) > ABRUPT_CENTS:
-        return Flag(note.id, "abrupt join", f"{cents:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms")
+        reason = f"{cents:.0f} cents apart in {frames * HOP_S * 1000:.0f} ms"
+        return Flag(note.id, "abrupt join", reason, ALWAYS_SHOWN)  # what the engineer's own edit did
     return None
 
 
@@ -155,5 +238,5 @@ def harsh_flags(found: Mapping[str, float], owners: Mapping[str, str | None]) ->
         owner = owners[air_id]
         if owner is not None:
             reason = f"{over:.0f} dB over the track's typical one"
-            flags.setdefault(owner, []).append(Flag(owner, "harsh sibilant", reason))
+            flags.setdefault(owner, []).append(Flag(owner, "harsh sibilant", reason, 1.0 + over / 12.0))
     return flags

@@ -16,10 +16,11 @@ from .scales import Key
 
 @dataclass(frozen=True)
 class EditedNote:
-    """A note and what is asked of it."""
+    """A note, what is asked of it, and the kinds of flags that the user judged to be meant."""
 
     note: Note
     gesture: Gesture = AS_SUNG
+    meant: tuple[str, ...] = ()
 
     @property
     def span_s(self) -> tuple[float, float]:

@@ -14,6 +14,8 @@ from ..signal.units import DEFAULT_REFERENCE_HZ, hz_to_midi
 
 _TONICS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _FLAT_MAJORS = frozenset({5, 10, 3, 8, 1})
+# Keys of six signs are written either way: E♭ and B♭ are never called D♯ and A♯ (common practice, no source).
+_SIX_SIGNS, _FLAT_BY_HABIT = 6, frozenset({3, 5, 10})
 _NEAREST_TIE = 1e-9
 
 
@@ -48,7 +50,8 @@ class Key:
             "mixolydian": 5,
             "locrian": 1,
         }.get(self.scale, 0)
-        return (self.tonic + shift) % 12 in _FLAT_MAJORS
+        major = (self.tonic + shift) % 12
+        return major in _FLAT_MAJORS or (major == _SIX_SIGNS and self.tonic in _FLAT_BY_HABIT)
 
 
 def make_key(

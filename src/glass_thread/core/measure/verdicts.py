@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from ..document.content import Content, ContentChange, air_owners
-from ..document.flags import Flag, abrupt_join, harsh_flags, level_flags, own_flags, usual_distance
+from ..document.content import Content, ContentChange, air_owners, as_found
+from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
 from ..document.gestures import note_frames
 from ..document.harsh import harsh
 from ..document.notes import EditedNote, current_target, current_targets
 from ..document.scales import Key, round_pitch
 from ..document.strain import advice, asked_of, kept, strain
+from ..document.surroundings import ALONE, Surroundings
 from ..plan.plan import Plan, Window
 from ..signal.types import HOP_S, Analysis, Note
 
@@ -20,7 +21,8 @@ from ..signal.types import HOP_S, Analysis, Note
 class Verdict:
     """One note: target and tuned pitch in MIDI, flags, strain (0 to 100), kept (0 to 100 %), advice in words.
 
-    `own` are the flags that do not depend on the rest of the part.
+    `own` are the flags that do not depend on the rest of the part; `flags` all that are shown, the worst first, without
+    those that the user judged to be meant.
     """
 
     target_midi: float
@@ -34,31 +36,41 @@ class Verdict:
 
 @dataclass(frozen=True)
 class Verdicts:
-    """All notes by id; the note that each air event belongs to; the dB by which harsh sibilants stand out; and how far
-    in cents the singer's notes usually lie from their targets, as found."""
+    """All notes by id; the note that each air event belongs to; the dB by which harsh sibilants stand out; and what is
+    usual for the singer, as found."""
 
     notes: Mapping[str, Verdict]
     owners: Mapping[str, str | None]
     harsh: Mapping[str, float]
-    usual_cents: float
+    singer: Singer
 
 
-def judge(analysis: Analysis, content: Content, plan: Plan, key: Key) -> Verdicts:
+def judge(
+    analysis: Analysis, content: Content, plan: Plan, key: Key, around: Surroundings = ALONE
+) -> Verdicts:  # fmt: skip
     """The verdicts on a content and its plan, from nothing."""
     targets = current_targets(content.notes, key)
     ordered = list(content.notes.values())
-    usual = usual_distance(analysis.notes, {n.id: round_pitch(n.centre_midi, key, "scale") for n in analysis.notes})
+    singer = _singer(analysis, key, around)
     judged: dict[str, Verdict] = {}
     for i, edited in enumerate(ordered):
         before = ordered[i - 1] if i else None
-        judged[edited.note.id] = _judged(analysis, plan, edited, before, targets, usual)
-    found = Verdicts(judged, air_owners(content), harsh(content), usual)
+        judged[edited.note.id] = _judged(analysis, plan, edited, before, targets, singer, around)
+    found = Verdicts(judged, air_owners(content), harsh(content), singer)
     return replace(found, notes=_with_the_part(content, found))
+
+
+def _singer(analysis: Analysis, key: Key, around: Surroundings) -> Singer:
+    """What is usual in the take as it was found, whatever was done to it since."""
+    found = as_found(analysis)
+    targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in analysis.notes}
+    hard = harsh_flags(harsh(found), air_owners(found))
+    return know_singer(analysis.notes, targets, analysis.contour, around, hard)
 
 
 def judge_again(
     known: Verdicts, analysis: Analysis, after: Content, change: ContentChange, plan: Plan,
-    windows: Iterable[Window], key: Key,
+    windows: Iterable[Window], key: Key, around: Surroundings = ALONE,
 ) -> Verdicts:  # fmt: skip
     """The verdicts after a change to what `known` was judged by; `plan` is the new one, `windows` where it differs."""
     ordered = list(after.notes.values())
@@ -70,7 +82,7 @@ def judge_again(
     judged = {i: known.notes[i] for i in after.notes if i in known.notes}
     for i in touched:
         before = ordered[i - 1] if i else None
-        judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets, known.usual_cents)
+        judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets, known.singer, around)
     found = replace(known, notes={i: judged[i] for i in after.notes})
     if _moves_air_or_level(change):
         found = replace(found, owners=air_owners(after), harsh=harsh(after))
@@ -121,11 +133,11 @@ def as_it_will_sound(edited: EditedNote, target: float) -> Note:
 
 def _judged(
     analysis: Analysis, plan: Plan, edited: EditedNote, before: EditedNote | None, targets: Mapping[str, float],
-    usual_cents: float,
+    singer: Singer, around: Surroundings,
 ) -> Verdict:  # fmt: skip
     note, target = edited.note, targets[edited.note.id]
     sounding = as_it_will_sound(edited, target)
-    flags = own_flags(sounding, target, analysis.contour, usual_cents)
+    flags = own_flags(sounding, target, analysis.contour, singer, around)
     if before is not None:
         moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
         change = edited.gesture.pull * (target - note.centre_midi) - moved
@@ -150,6 +162,9 @@ def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:
     judged = {}
     for note_id, verdict in found.notes.items():
         loud = (levels[note_id],) if note_id in levels else ()
-        flags = (*verdict.own, *loud, *hard.get(note_id, ()))
+        meant = content.notes[note_id].meant
+        every = (*verdict.own, *loud, *hard.get(note_id, ()))
+        among = [flag for flag in every if flag.hurt >= found.singer.shown_from and flag.kind not in meant]
+        flags = tuple(sorted(among, key=lambda flag: -flag.hurt))
         judged[note_id] = verdict if flags == verdict.flags else replace(verdict, flags=flags)
     return judged

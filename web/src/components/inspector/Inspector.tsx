@@ -1,9 +1,11 @@
 import { memo, useState } from "react";
 import styled from "styled-components";
+import { flagText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
 import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../../document/values";
 import { changeValueBy, editSelection, setValue } from "../../hooks/editing";
+import { flagAgain, meanSo } from "../../hooks/flags";
 import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../../hooks/shaping";
 import { beginSplit } from "../../hooks/splitting";
 import { useEditor } from "../../hooks/useStore";
@@ -12,7 +14,7 @@ import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Steps } from "./Steps";
-import { Button, MainButton, Panel, Quiet, Segments, Title } from "../ui/controls";
+import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
 import { ValueRow } from "../ui/ValueRow";
 
@@ -222,8 +224,21 @@ function NoteFacts({ note }: { note: NoteOut }) {
     <Facts>
       {advised && note.advice && <dd className="flag">{note.advice}</dd>}
       {note.flags.map((flag) => (
-        <dd className="flag" key={flag}>{`⚑ ${flag}`}</dd>
+        <dd className="flag" key={flag.kind}>
+          {`⚑ ${flagText(flag)} `}
+          <PlainButton className="meant" onPress={() => meanSo(note, flag.kind)}>
+            meant so
+          </PlainButton>
+        </dd>
       ))}
+      {note.meant.length > 0 && (
+        <dd className="flag quiet">
+          {`Meant so: ${note.meant.join(", ")} `}
+          <PlainButton className="meant" onPress={() => flagAgain(note)}>
+            flag again
+          </PlainButton>
+        </dd>
+      )}
       <dt>As sung, from target</dt>
       <dd>{`${signed(100 * (note.centre_midi - note.target_midi))} ct`}</dd>
       <dt>Tuned, from target</dt>

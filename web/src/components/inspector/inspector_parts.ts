@@ -38,6 +38,15 @@ export const Facts = styled.dl`
     color: var(--flag);
     font-weight: 600;
   }
+  & dd.flag .meant {
+    text-decoration: underline;
+    text-underline-offset: 2px;
+    color: var(--muted);
+    font-size: 13px;
+  }
+  & dd.quiet {
+    color: var(--muted);
+  }
   & dd.flag {
     color: var(--flag);
     grid-column: 1 / 3;

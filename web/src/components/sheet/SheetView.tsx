@@ -1,5 +1,6 @@
 import { useRef } from "react";
 import styled from "styled-components";
+import { flagsText } from "../../document/flags";
 import type { AirOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats } from "../../document/pitch_names";
 import { selectedAir } from "../../hooks/air";
@@ -94,7 +95,7 @@ export function SheetView() {
         ? "nothing selected"
         : count > 1
           ? `${count} notes selected`
-          : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${first.flags.join("; ") || "no flags"}`;
+          : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${flagsText(first) || "no flags"}`;
   return (
     <Frame ref={frame}>
       <canvas aria-hidden="true" />

@@ -1,11 +1,14 @@
 import { memo, useState } from "react";
 import styled from "styled-components";
-import { barText } from "../../document/time_text";
+import { leftToDo } from "../../document/flags";
+import { barText, secondsText } from "../../document/time_text";
 import { selectById, showPhrase } from "../../hooks/editing";
-import { toggleDone, usePhrases } from "../../hooks/phrases";
+import { showLeft } from "../../hooks/flags";
+import { type PhraseRow, toggleDone, usePhrases } from "../../hooks/phrases";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Panel, PlainButton, Title } from "../ui/controls";
+import { Button, Panel, PlainButton, Quiet, Segments } from "../ui/controls";
+import { FlagList } from "./FlagList";
 import { WordsWindow } from "../windows/WordsWindow";
 
 const List = styled.ol`
@@ -20,12 +23,17 @@ const Heading = styled.div`
   display: flex;
   align-items: center;
   justify-content: space-between;
-  padding-right: 8px;
+  padding: 8px 8px 4px;
   & button {
     font-size: 12px;
     min-height: 24px;
-    padding: 0 8px;
+    padding: 0 7px;
   }
+`;
+
+const Left = styled(Quiet)`
+  padding: 2px 12px 6px;
+  font-size: 12px;
 `;
 
 const Item = styled.li<{ $current: boolean }>`
@@ -98,19 +106,33 @@ const PhraseItem = memo(function PhraseItem({ index, place, words, flags, curren
   );
 });
 
+const SIDES = [
+  ["phrases", "Phrases"],
+  ["flags", "Flags"],
+] as const;
+
+/** What is left to do, in minutes of singing. */
+function leftWords(phrases: readonly PhraseRow[]): string {
+  const [left, all] = leftToDo(phrases);
+  return left > 0 ? `Left: ${secondsText(left, 0)} of ${secondsText(all, 0)}` : `All ${secondsText(all, 0)} done`;
+}
+
 export function PhraseList() {
   const song = useEditor((s) => s.song);
   const phrases = usePhrases();
+  const side = useEditor((s) => s.leftPanel);
   const [typing, setTyping] = useState(false);
   if (!song) return null;
   return (
     <Panel aria-label="Phrases">
       <Heading>
-        <Title>Phrases</Title>
+        <Segments label="Phrases or flags" options={SIDES} value={side} onChange={showLeft} />
         <Button onPress={() => setTyping(true)}>Words…</Button>
       </Heading>
+      <Left>{leftWords(phrases)}</Left>
       {typing && <WordsWindow onClose={() => setTyping(false)} />}
-      <List>
+      {side === "flags" && <FlagList />}
+      <List hidden={side === "flags"}>
         {phrases.map((phrase) => (
           <PhraseItem
             key={phrase.index}

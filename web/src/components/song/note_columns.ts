@@ -1,6 +1,7 @@
 /** The columns of the notes table: what each shows of a note, and what it is sorted by. */
 
 import { useMemo } from "react";
+import { flagsText, hurtOf } from "../../document/flags";
 import { centsOff, type Ghost, type NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
 import type { SongOut } from "../../document/schema";
@@ -89,8 +90,8 @@ function columnsOf(song: SongOut, limit: number): NoteColumn[] {
       name: "Flags",
       grows: true,
       width: 170,
-      value: (n) => -n.flags.length,
-      text: (n) => n.flags.join("; "),
+      value: (n) => hurtOf(n),
+      text: flagsText,
       warns: (n) => n.flags.length > 0,
     },
   ];

@@ -100,6 +100,20 @@ def choice(options: Sequence[str], words: str, *, default: Any = MISSING) -> Any
     return _declared(choice_kind(options, words), default)
 
 
+def choices(options: Sequence[str], words: str, *, default: Any = MISSING) -> Any:
+    """A field for several of a few words."""
+    one = choice_kind(options, words)
+
+    def check(name: str, value: object) -> tuple[str, ...]:
+        if not isinstance(value, (list, tuple)) or not 0 < len(value) <= len(options):
+            raise refuse(name, f"a list of some of: {', '.join(options)}", value)
+        return tuple(one.check(name, word) for word in value)
+
+    item = {"type": "string", "enum": list(options)}
+    schema = {"type": "array", "items": item, "minItems": 1, "maxItems": len(options), "description": words}
+    return _declared(Kind(check, schema, [options[0]]), default)
+
+
 def _check_switch(name: str, value: object) -> bool:
     if not isinstance(value, bool):
         raise refuse(name, "true or false", value)

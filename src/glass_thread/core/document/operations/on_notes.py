@@ -6,9 +6,23 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ..flags import FLAG_KINDS
 from ..gestures import ASPECTS, RANGES, ROUNDINGS
-from . import gesture_edits, level_passes, note_values
-from .kinds import Kind, choice, choice_kind, ids, number, number_kind, points, switch, text_kind, values, whole
+from . import flag_edits, gesture_edits, level_passes, note_values
+from .kinds import (
+    Kind,
+    choice,
+    choice_kind,
+    choices,
+    ids,
+    number,
+    number_kind,
+    points,
+    switch,
+    text_kind,
+    values,
+    whole,
+)
 from .operation import Operation
 
 NOTES = "Ids of the notes"
@@ -134,3 +148,12 @@ class EvenOut(Operation, type="even_out", label="Even out", rule=level_passes.ev
     note_ids: Sequence[str] = note_ids()
     lift: float = number(0.0, 1.0, "Share by which quiet notes come up", default=0.0)
     hold: float = number(0.0, 1.0, "Share by which loud notes come down", default=0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MeanSo(Operation, type="mean_so", label="Meant so", rule=flag_edits.mean_so, needs="notes"):
+    """Take flags of some kinds off notes because they are meant, or let them be shown again."""
+
+    note_ids: Sequence[str] = note_ids()
+    kinds: Sequence[str] = choices(FLAG_KINDS, "Which flags", default=FLAG_KINDS)
+    meant: bool = switch("They are meant", default=True)

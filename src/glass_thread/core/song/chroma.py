@@ -16,6 +16,7 @@ from ..signal.units import DEFAULT_REFERENCE_HZ, hz_to_midi
 RATE, SIZE = 11_025, 4096
 LOW_HZ, HIGH_HZ = 60.0, 2_000.0
 PIECE_S, MOST_PIECES = 4.0, 40
+HARMONY_HOP_S, BLOCK_FRAMES = SIZE // 2 / RATE, 100
 STANDS_OUT = 4.0  # over the median magnitude around
 
 
@@ -31,7 +32,26 @@ def chroma(recording: Recording, *, reference_hz: float = DEFAULT_REFERENCE_HZ) 
     return total / total.sum() if total.sum() > 0 else total
 
 
+def harmony(recording: Recording, *, reference_hz: float = DEFAULT_REFERENCE_HZ) -> Floats:
+    """Share of each pitch class over time, shape (n, 12), one row each `HARMONY_HOP_S`; zeros in silence."""
+    rate = recording.sample_rate
+    block = int(BLOCK_FRAMES * HARMONY_HOP_S * rate)
+    beyond = int(SIZE / RATE * rate)
+    parts: list[Floats] = [np.zeros((0, 12))]
+    for begin in range(0, recording.frames, block):
+        piece = recording.read(begin, min(begin + block + beyond, recording.frames)).mean(axis=0)
+        parts.append(_classes(resample(piece, rate, RATE), reference_hz)[:BLOCK_FRAMES])
+    rows = scipy.ndimage.uniform_filter1d(np.concatenate(parts), 3, axis=0)
+    total = rows.sum(axis=1, keepdims=True)
+    return np.divide(rows, total, out=np.zeros_like(rows), where=total > 0)
+
+
 def _folded(audio: Floats, reference_hz: float) -> Floats:
+    return _classes(audio, reference_hz).sum(axis=0)
+
+
+def _classes(audio: Floats, reference_hz: float) -> Floats:
+    """How much of each pitch class each frame holds, shape (frames, 12)."""
     if len(audio) < SIZE:
         audio = np.pad(audio, (0, SIZE - len(audio)))
     frames = np.lib.stride_tricks.sliding_window_view(audio, SIZE)[:: SIZE // 2]
@@ -46,4 +66,6 @@ def _folded(audio: Floats, reference_hz: float) -> Floats:
     shift = 0.5 * (left - right) / np.minimum(left - 2 * middle + right, -1e-9)
     midi = hz_to_midi((columns + 1 + shift) * RATE / SIZE) - 12 * np.log2(reference_hz / DEFAULT_REFERENCE_HZ)
     classes = np.round(midi).astype(int) % 12
-    return np.bincount(classes, weights=np.sqrt(inner[rows, columns]), minlength=12).astype(np.float64)
+    found = np.zeros((len(frames), 12))
+    np.add.at(found, (rows, classes), np.sqrt(inner[rows, columns]))
+    return found

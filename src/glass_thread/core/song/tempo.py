@@ -38,7 +38,7 @@ class Tempo:
 
 @dataclass(frozen=True)
 class TempoEstimate:
-    """The tempo that is heard, then its half and its double, and how sure that is (0 to 1).
+    """The tempo that is heard, its half, its double and what fits better but is less usual; how sure it is (0 to 1).
 
     `confidence` is the share of stretches of twelve seconds that by themselves give one of them.
     """
@@ -62,7 +62,15 @@ def estimate_tempo(onsets: Onsets) -> TempoEstimate | None:
     heard = windows.any(axis=1)
     exact = _finer(pulse, found)
     confidence = float(np.sum(agreeing & heard) / (np.sum(heard) + 1.0))
-    return TempoEstimate(tuple(_tempo(onsets, pulse, exact * times) for times in (1.0, 0.5, 2.0)), confidence)
+    others = [times for times in (1.5, 2.0 / 3.0) if _at(combs, found * times) > _at(combs, found)]
+    tempos = tuple(_tempo(onsets, pulse, exact * times) for times in (1.0, 0.5, 2.0, *others))
+    return TempoEstimate(tempos, confidence)
+
+
+def _at(combs: Floats, hz: float) -> float:
+    """Strength of one tempo over all windows; 0 outside the grid."""
+    place = round((hz - _grid()[0]) / GRID_HZ)
+    return float(combs[:, place].mean()) if 0 <= place < combs.shape[1] else 0.0
 
 
 def _tempo(onsets: Onsets, pulse: Floats, hz: float) -> Tempo:
@@ -95,11 +103,14 @@ def _grid() -> Floats:
 
 
 def _combs(windows: Floats) -> Floats:
-    """Strength of each tempo of the grid in each window: the mean of its first harmonics, shape (count, grid)."""
+    """Strength of each tempo of the grid in each window: all of its first harmonics must be there.
+
+    Shape (count, grid).
+    """
     size = scipy.fft.next_fast_len(int(1.0 / (GRID_HZ * ONSET_HOP_S)))
     spectrum = np.abs(scipy.fft.rfft(windows * np.hanning(windows.shape[1]), size, axis=1))
-    return np.mean([spectrum[:, np.round(k * _grid() * size * ONSET_HOP_S).astype(int)]
-                    for k in range(1, HARMONICS + 1)], axis=0)  # fmt: skip
+    lines = [spectrum[:, np.round(k * _grid() * size * ONSET_HOP_S).astype(int)] for k in range(1, HARMONICS + 1)]
+    return np.mean(np.sqrt(lines), axis=0) ** 2
 
 
 def _finer(pulse: Floats, hz: float) -> float:

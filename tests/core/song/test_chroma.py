@@ -2,8 +2,8 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.analysis.chroma import chroma
 from glass_thread.core.signal.recording import held
+from glass_thread.core.song.chroma import chroma
 from tests.signals import RATE, harmonic_tone
 
 

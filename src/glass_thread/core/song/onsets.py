@@ -57,7 +57,7 @@ def _edges() -> Floats:
 def _band_energy(audio: Floats) -> Floats:
     """Energy of each frame in each band, shape (frames of one block, BANDS)."""
     count = min(int(BLOCK_S * RATE) // HOP, max(0, len(audio) // HOP))
-    audio = np.pad(audio, (0, max(0, (count - 1) * HOP + SIZE - len(audio))))
+    audio = np.pad(audio, (0, max(0, max(count - 1, 0) * HOP + SIZE - len(audio))))
     frames = np.lib.stride_tricks.sliding_window_view(audio, SIZE)[: count * HOP : HOP]
     power = np.abs(scipy.fft.rfft(frames * np.hanning(SIZE), axis=1)) ** 2 / SIZE
     band = np.minimum(np.searchsorted(_edges(), np.fft.rfftfreq(SIZE, 1.0 / RATE)), BANDS - 1)

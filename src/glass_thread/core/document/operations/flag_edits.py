@@ -1,0 +1,21 @@
+"""Edit operations on what was judged of notes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ..flags import FLAG_KINDS
+from ..notes import NoteChange, Notes, difference, selected
+from ..scales import Key
+
+
+def mean_so(notes: Notes, key: Key, *, note_ids: Sequence[str], kinds: Sequence[str], meant: bool) -> NoteChange:
+    """Take flags of some kinds off notes because they are meant, or (`meant` False) let them be shown again."""
+    del key
+    chosen = selected(notes, note_ids)
+    after = []
+    for edited in chosen:
+        now = {*edited.meant, *kinds} if meant else set(edited.meant) - set(kinds)
+        after.append(replace(edited, meant=tuple(one for one in FLAG_KINDS if one in now)))
+    return difference(chosen, after)

@@ -1,0 +1,1 @@
+"""What the song around a voice sounds like: harmony, onsets and tempo of a recording."""

@@ -1,0 +1,67 @@
+"""Tempo, meter and key from Standard MIDI files."""
+
+import io
+import unittest
+
+import mido
+import numpy as np
+
+from glass_thread.core.signal.errors import AudioError
+from glass_thread.formats.midi_tempo import read_midi_tempo
+
+# The example of format 0 in "Standard MIDI Files 1.0" (MIDI Manufacturers Association, RP-001), from memory.
+EXAMPLE = bytes.fromhex(
+    "4D546864 00000006 0000 0001 0060 4D54726B 0000003B 00FF580404021808 00FF510307A120 00C005 00C12E 00C246 00923060"
+    "003C60 60914340 60904C20 8140823040 003C40 00814340 00804C40 00FF2F00"
+)
+
+
+def written(*messages: mido.MetaMessage, others: tuple[mido.MetaMessage, ...] = ()) -> bytes:
+    file = mido.MidiFile(type=1)
+    for track in (messages, others):
+        file.tracks.append(mido.MidiTrack(track))
+    data = io.BytesIO()
+    file.save(file=data)
+    return data.getvalue()
+
+
+class MidiTempoTest(unittest.TestCase):
+    def read(self, data: bytes) -> tuple:
+        found = read_midi_tempo(io.BytesIO(data))
+        return found.tempo, found.beats_per_bar, found.beat_unit, found.tonic, found.scale, found.changes
+
+    def test_the_standards_own_example(self) -> None:
+        self.assertEqual(self.read(EXAMPLE), (120.0, 4, 4, None, None, 0))
+
+    def test_keys_and_changes(self) -> None:
+        meta = mido.MetaMessage
+        data = written(
+            meta("time_signature", numerator=6, denominator=8), meta("set_tempo", tempo=mido.bpm2tempo(93)),
+            meta("set_tempo", tempo=mido.bpm2tempo(101), time=960), meta("time_signature", numerator=3, denominator=4),
+            others=(meta("key_signature", key="Ebm"),),
+        )  # fmt: skip
+        self.assertEqual(self.read(data), (93.0, 6, 8, 3, "natural minor", 2))
+        keys = (("C", 0, "major"), ("F#", 6, "major"), ("Cb", 11, "major"), ("A#m", 10, "natural minor"))
+        for key, tonic, scale in keys:
+            self.assertEqual(self.read(written(meta("key_signature", key=key)))[3:5], (tonic, scale))
+
+    def test_what_is_no_midi_file_gets_a_sentence(self) -> None:
+        rng = np.random.default_rng(8)
+        bad = [b"", b"RIFF", EXAMPLE[:30], b"MThd" + bytes(200), bytes(5 << 20), rng.bytes(400)]
+        bad += [EXAMPLE[:i] + rng.bytes(1) + EXAMPLE[i + 1 :] for i in range(22)]
+        refused = 0
+        for data in bad:
+            try:
+                self.assertTrue(20 <= read_midi_tempo(io.BytesIO(data)).tempo <= 400)
+            except AudioError as error:
+                refused += 1
+                self.assertTrue(str(error).endswith("."), error)
+        self.assertGreater(refused, 8)
+
+    def test_what_cannot_be_used_is_said(self) -> None:
+        meta = mido.MetaMessage
+        for message in (meta("set_tempo", tempo=16_000_000), meta("time_signature", numerator=4, denominator=64)):
+            with self.assertRaisesRegex(AudioError, "can be used"):
+                self.read(written(message))
+        with self.assertRaisesRegex(AudioError, "says nothing"):
+            self.read(written(meta("text", text="la")))

@@ -1,0 +1,107 @@
+import { memo, useMemo } from "react";
+import styled from "styled-components";
+import { byHurt, countKinds, flagText } from "../../document/flags";
+import type { NoteOut } from "../../document/model";
+import { pitchLabel, spelledWithFlats } from "../../document/pitch_names";
+import { barText } from "../../document/time_text";
+import { meanSo, showFlags } from "../../hooks/flags";
+import { selectById } from "../../hooks/editing";
+import { useEditor } from "../../hooks/useStore";
+import { Button, PlainButton, Quiet } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+
+const Head = styled.div`
+  padding: 0 8px 6px;
+`;
+
+const List = styled.ol`
+  list-style: none;
+  margin: 0;
+  padding: 0 6px 6px;
+  overflow: auto;
+  flex: 1;
+  & li {
+    border-radius: 7px;
+    padding: 5px 8px;
+  }
+  & li[data-chosen] {
+    background: var(--select-wash);
+  }
+  & .head {
+    font-weight: 600;
+  }
+  & .why {
+    display: block;
+    color: var(--flag);
+    font-size: 13px;
+  }
+  & li > button:last-child:not(:first-child) {
+    font-size: 12px;
+    min-height: 24px;
+    margin-top: 3px;
+  }
+`;
+
+interface ItemProps {
+  note: NoteOut;
+  kind: string | null;
+  name: string;
+  chosen: boolean;
+}
+
+const FlagItem = memo(function FlagItem({ note, kind, name, chosen }: ItemProps) {
+  const shown = note.flags.filter((flag) => kind === null || flag.kind === kind);
+  return (
+    <li {...(chosen ? { "data-chosen": "" } : {})}>
+      <PlainButton onPress={() => selectById(note.id)} aria-current={chosen}>
+        <span className="head">{name}</span>
+        {shown.map((flag) => (
+          <span className="why" key={flag.kind}>
+            {flagText(flag)}
+          </span>
+        ))}
+      </PlainButton>
+      {chosen && <Button onPress={() => meanSo(note, kind)}>Meant so</Button>}
+    </li>
+  );
+});
+
+/** Every note that deserves an ear, the worst first; of one kind when wished. */
+export function FlagList() {
+  const notes = useEditor((s) => s.content?.notes);
+  const song = useEditor((s) => s.song);
+  const kind = useEditor((s) => s.flagKind);
+  const selection = useEditor((s) => s.selection);
+  const counts = useMemo(() => countKinds(notes ?? []), [notes]);
+  const rows = useMemo(() => byHurt(notes ?? [], kind), [notes, kind]);
+  if (!song) return null;
+  const flats = spelledWithFlats(song);
+  return (
+    <>
+      <Head>
+        <Picker
+          label="Kind of flags"
+          options={[["all", "every kind"], ...counts.map(([name, n]) => [name, `${name} · ${n}`] as const)]}
+          value={kind ?? "all"}
+          onChange={(chosen) => showFlags(chosen === "all" ? null : chosen)}
+        />
+      </Head>
+      {rows.length === 0 && (
+        <Head>
+          <Quiet>No flags.</Quiet>
+        </Head>
+      )}
+      <List aria-label="Flags, the worst first">
+        {rows.map((note) => (
+          <FlagItem
+            key={note.id}
+            note={note}
+            kind={kind}
+            name={`${pitchLabel(note.tuned_midi, flats)} · bar ${barText(note.start_s, song)}`}
+            chosen={selection.has(note.id)}
+          />
+        ))}
+      </List>
+    </>
+  );
+}
