@@ -11,6 +11,7 @@ from pathlib import Path
 
 from playwright.sync_api import ConsoleMessage, Page
 
+from glass_thread.demo.song import TITLE
 from tests.application import PATIENCE_S, Application, until
 from tests.browser.chromium import chromium
 
@@ -95,7 +96,8 @@ class BrowserCase(unittest.TestCase):
 
     def open_demo(self) -> None:
         """Open the demo song's lead."""
-        self.page.get_by_role("button", name="Open", exact=True).first.click()
+        song = self.page.get_by_role("region", name=TITLE)
+        song.get_by_role("button", name="Open", exact=True).click()
         self.page.get_by_role("application").wait_for()
 
     def heard(self, kind: str, start: float, end: float) -> list[float]:

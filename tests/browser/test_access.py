@@ -89,6 +89,7 @@ class AccessTest(AirCase):
             ("Versions…", "Versions"),
             ("Keys", "Keys"),
             ("Print…", "Print"),
+            ("Words…", "Words"),
         ):
             page.get_by_role("button", name=button).first.click()
             page.get_by_role("dialog", name=title).wait_for()
@@ -96,6 +97,40 @@ class AccessTest(AirCase):
                 self.assertEqual(self.violations(), [])
                 page.keyboard.press("Escape")
                 page.get_by_role("dialog").wait_for(state="detached")
+
+    def test_the_list_of_flags_by_keyboard(self) -> None:
+        page = self.page
+        page.get_by_role("group", name="Phrases or flags").get_by_role("button", name="Flags").press("Enter")
+        flags = page.get_by_role("list", name="Flags, the worst first")
+        self.assertEqual(self.violations(), [])
+        flags.get_by_role("button").first.press("Enter")
+        worst = page.evaluate("() => window.glassThread.selected()[0]")
+        hurts = [max((f["hurt"] for f in n["flags"]), default=0) for n in self.notes()]
+        self.assertEqual(max(f["hurt"] for f in worst["flags"]), max(hurts))
+        self.pick("Kind of flags", next(f"{kind} · {n}" for kind, n in self.kinds().items() if kind == "drifting"))
+        self.assertEqual(flags.get_by_text("drifting").count(), flags.get_by_role("listitem").count())
+        page.get_by_role("application").focus()
+        page.keyboard.press("Shift+N")
+        self.until("n.flags.some((f) => f.kind === 'drifting')")
+        chosen = page.evaluate("() => window.glassThread.selected()[0].id")
+        page.keyboard.press("k")
+        self.until("n.flags.length === 0 && n.meant.includes('drifting')")
+        page.reload()
+        page.get_by_role("application").wait_for()
+        self.assertEqual([n["flags"] for n in self.notes() if n["id"] == chosen], [[]])
+        page.get_by_role("application").focus()
+        page.keyboard.press("Control+z")
+        self.page.wait_for_function(
+            "(id) => window.glassThread.notes().some((n) => n.id === id && n.flags.length > 0)", arg=chosen
+        )
+
+    def kinds(self) -> dict[str, int]:
+        """How many notes have flags of each kind."""
+        found: dict[str, int] = {}
+        for note in self.notes():
+            for kind in {flag["kind"] for flag in note["flags"]}:
+                found[kind] = found.get(kind, 0) + 1
+        return found
 
     def test_the_notes_table_by_keyboard(self) -> None:
         page = self.page

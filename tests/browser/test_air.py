@@ -172,7 +172,7 @@ class KeyboardTest(AirCase):
         self.press("n")
         page.get_by_role("application", name=re.compile("harsh")).wait_for()
         self.press("a")
-        self.until("n.flags.some((f) => f.startsWith('harsh'))")
+        self.until("n.flags.some((f) => f.kind.startsWith('harsh'))")
 
     def test_typed_levels_kinds_and_many_at_once(self) -> None:
         page = self.page

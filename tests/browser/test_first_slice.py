@@ -7,6 +7,8 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE
+from glass_thread.demo.song import TITLE
+from tests.application import until
 from tests.browser.server import BrowserCase
 from tests.signals import write_short
 
@@ -241,9 +243,49 @@ class SongsScreenTest(BrowserCase):
             card.get_by_role("button", name="Remove…").click()
             card.get_by_role("button", name="Remove for good").click()
             card.wait_for(state="detached")
-        page.get_by_role("button", name="Double 2", exact=True).click()
+        page.get_by_role("row", name=re.compile("^Double 2")).click()
         page.get_by_role("application").wait_for()
         page.get_by_role("button", name="Double 2 Track").wait_for()
+
+    def rows(self) -> list[str]:
+        """Names of the demo's tracks from above."""
+        return self.page.get_by_role("grid", name=f"Tracks of {TITLE}").locator("td.name").all_inner_texts()
+
+    def test_tracks_are_put_in_order_and_say_how_far_they_are(self) -> None:
+        page = self.page
+        lead = page.get_by_role("row", name=re.compile("^Lead lead"))
+        lead.get_by_text(re.compile(r"⚑ \d+")).wait_for()
+        lead.get_by_text("0 %").wait_for()
+        sound = lead.locator("canvas").evaluate(
+            """(c) => c.getContext("2d").getImageData(0, 0, c.width, c.height).data
+              .filter((v, i) => i % 4 === 3 && v).length"""
+        )
+        self.assertGreater(sound, 500)  # the outline is drawn
+        self.quiet()
+        before = self.rows()
+        lead.focus()
+        page.keyboard.press("ArrowRight")  # from the row to its handle
+        page.wait_for_function("() => document.activeElement.getAttribute('aria-label') === 'Move Lead'")
+        page.keyboard.press("Enter")
+        for place in ("Lead and Double 1", "Double 1 and Double 2", "Double 2 and Backing"):
+            page.wait_for_function(
+                "(name) => document.activeElement.getAttribute('aria-label') === name", arg=f"Insert between {place}"
+            )
+            page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        until(lambda: self.rows() not in ([], before), "another order")
+        moved = self.rows()
+        self.assertEqual(sorted(moved), sorted(before))
+        self.quiet()
+        page.reload()
+        lead.wait_for()
+        self.assertEqual(self.rows(), moved)
+        lead.press("Enter")
+        page.get_by_role("application").wait_for()
+        page.get_by_role("checkbox", name="Phrase 1 done").press(" ")
+        self.quiet()
+        page.get_by_role("button", name="‹ Songs").click()
+        lead.get_by_text(re.compile(r"^[1-9]\d? %$")).wait_for()
 
     def test_a_cut_off_file_is_brought_in_as_far_as_it_goes_when_wished(self) -> None:
         page = self.page

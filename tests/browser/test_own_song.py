@@ -2,6 +2,7 @@
 
 import re
 
+import mido
 import numpy as np
 
 from tests.browser.server import BrowserCase
@@ -57,6 +58,34 @@ class OwnSongTest(BrowserCase):
         self.assertGreater(self.inked(0.5, 0.6), 4)
         page.reload()
         page.get_by_role("button", name=f"Key, tempo and tuning: {key}").wait_for()
+
+    def test_a_tempo_is_offered_tapped_and_read_from_a_midi_file(self) -> None:
+        page = self.page
+        page.get_by_role("group", name="Key of the song").get_by_role("button", name="No key", exact=True).click()
+        offer = page.get_by_role("group", name="Tempo of the song")
+        best = offer.get_by_role("button", name=re.compile("bpm · ")).first
+        bpm = best.inner_text().split(" bpm")[0]
+        best.click()
+        offer.wait_for(state="detached")
+        facts = page.get_by_role("button", name="Key, tempo and tuning")
+        self.assertIn(f" {bpm[:-1]}", facts.inner_text())
+        facts.click()
+        tempo = page.get_by_label("Tempo in beats a minute")
+        tap = page.get_by_role("button", name="Tap the beat")
+        heard = tempo.input_value()
+        for _ in range(5):
+            tap.click(delay=100)
+        page.wait_for_function("(was) => document.getElementById('song-tempo').value !== was", arg=heard)
+        midi = mido.MidiFile()
+        meter = mido.MetaMessage("time_signature", numerator=3, denominator=4)
+        midi.tracks.append(mido.MidiTrack([mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(97)), meter]))
+        midi.save(str(self.folder / "grid.mid"))
+        page.get_by_role("dialog").locator("input[type=file]").set_input_files([self.folder / "grid.mid"])
+        page.wait_for_function("() => document.getElementById('song-tempo').value === '97'")
+        page.get_by_role("button", name="Save").click()
+        facts.get_by_text("97 bpm · 3/4").wait_for()
+        page.reload()
+        facts.get_by_text("97 bpm · 3/4").wait_for()
 
     def test_no_key_is_an_answer_and_later_is_none(self) -> None:
         page = self.page

@@ -16,7 +16,7 @@ from tests.kept import sing
 # The fall at the end of the fifth phrase is meant: an ear leaves it alone.
 DRIFTING = """() => window.glassThread.notes().filter(
     (n) => Math.abs(n.drift_cents_per_s) >= 15 && !(n.start_s < 29 && n.end_s > 29))"""
-WIDE = "() => window.glassThread.notes().filter((n) => n.flags.some((f) => f.startsWith('wide vibrato')))"
+WIDE = "() => window.glassThread.notes().filter((n) => n.flags.some((f) => f.kind === 'wide vibrato'))"
 OTHERWISE = ((32.4, "F4", 65), (33.35, "E4", 64))  # what only an ear can know: a time, and the pitch meant there
 
 
@@ -27,7 +27,7 @@ class RepairCase(AirCase):
     def flags(self) -> set[str]:
         """What is still marked, but for the fall that is meant."""
         notes = [n for n in self.notes() if not n["start_s"] < 29.0 < n["end_s"]]
-        return {flag.split(":")[0] for note in notes for flag in note["flags"]}
+        return {flag["kind"] for note in notes for flag in note["flags"]}
 
     def check_print(self) -> None:
         """Print, and compare the pitch with the singer's own render of the intended performance."""
@@ -166,7 +166,7 @@ class PointerTest(RepairCase):
             page.mouse.up()
             self.settle()
             self.until(f"n.target_midi === {midi} && n.gesture.pull === 1")
-        for note in [n for n in self.notes() if any(flag.startswith("abrupt") for flag in n["flags"])]:
+        for note in [n for n in self.notes() if any(flag["kind"].startswith("abrupt") for flag in n["flags"])]:
             self.choose(note)
             self.choose_from("More for the selection", "Soften the joins")
             self.settle()

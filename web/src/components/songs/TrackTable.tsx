@@ -67,6 +67,10 @@ const Rows = styled(Table)`
     outline-offset: -1px;
     border-radius: 4px;
   }
+  & .unseen {
+    position: absolute;
+    clip-path: inset(50%);
+  }
   & .grip {
     color: var(--muted);
     padding: 2px 6px;
@@ -131,7 +135,7 @@ export function TrackTable({ song, onFiles }: { song: SongOut; onFiles: (files: 
       <TableHeader>
         {HEADS.map(([name, kind, width]) => (
           <Column key={name} id={name} className={kind} style={width ? { width } : {}} isRowHeader={SPOKEN.has(name)}>
-            {name === "Order" ? <span aria-hidden /> : name}
+            {name === "Order" ? <span className="unseen">Order</span> : name}
           </Column>
         ))}
       </TableHeader>
