@@ -24,7 +24,10 @@ EDGE_SMOOTH_S, EDGE_REACH_S = 0.025, 0.08
 CLOSURE_S = 0.06  # silence of a stop between the voice and its burst, which belongs to it
 SHORTEST_S = 0.015
 BREATH_MIN_S = 0.13
-SIBILANT_MIN_S = 0.05
+SIBILANT_MIN_S = 0.04
+STEADY, NEARLY = 3, 3.0  # frames over which colour is averaged; how much more is let through beside what is sure
+BRIGHT_HZ = 3400.0
+BURST_MAX_S, BURST_FRAMES, CLOSURE_DB, BURST_RISE_DB = 0.08, 6, 17.0, 17.0
 LOW_SHARE = 0.09  # power from 1 to 2.5 kHz over that above, at most, in a frame of a sibilant
 FLAT_SHARE = 0.07  # the same over the whole of it: a flat spectrum (f) has 0.1 and more, s and sh have 0.05 at most
 RUMBLE_SHARE = 0.35  # the same below 1 kHz
@@ -84,11 +87,7 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
         return ()
     floor = max(float(np.percentile(total, 4)), -110.0)
     loud = (total > floor + RISE_DB) & (total > np.percentile(total, 90) - 48.0)
-    hissing = _settled(loud & _is_bright(features)) & ~_deep_inside(voiced)
-    for a, b in runs(hissing):
-        share = features.power[a:b, 1].sum() / features.power[a:b, 2:].sum()
-        if (b - a) * HOP_S < SIBILANT_MIN_S or share > FLAT_SHARE:
-            hissing[a:b] = False
+    hissing = _sibilants(features, loud & ~_deep_inside(voiced), total)
     rest = scipy.ndimage.binary_closing(~voiced & loud, np.ones(5)) & ~voiced & ~hissing
     taken = voiced | hissing | rest
     followed = moving_average(features.power.sum(axis=1), int(EDGE_SMOOTH_S / HOP_S) | 1)
@@ -106,6 +105,36 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
         describe_air(f"a{i + 1:04d}", kind, a, b, level_db, high_db, voiced=sung)
         for i, (a, b, kind, sung) in enumerate(kept)
     )
+
+
+def _sibilants(features: AirFeatures, may_be: NDArray[np.bool_], total: Floats) -> NDArray[np.bool_]:
+    """Frames of voiceless sibilants: bright without doubt, and from there out as far as they are nearly so."""
+    steady = _averaged(features, STEADY)
+    sure = _settled(may_be & _is_bright(steady))
+    nearly = may_be & _is_bright(steady, NEARLY)
+    hissing = np.zeros(len(sure), dtype=bool)
+    for a, b in runs(sure | nearly):
+        if not sure[a:b].any() or (b - a) * HOP_S < SIBILANT_MIN_S:
+            continue
+        share = features.power[a:b, 1].sum() / features.power[a:b, 2:].sum()
+        hissing[a:b] = share < FLAT_SHARE and not _is_burst(features.high, total, a, b)
+    return hissing
+
+
+def _averaged(features: AirFeatures, frames: int) -> AirFeatures:
+    """Features without the flicker of single short frames."""
+    filtered = (scipy.ndimage.uniform_filter1d(values, frames, axis=0) for values in vars(features).values())
+    return AirFeatures(*filtered)
+
+
+def _is_burst(high: Floats, total: Floats, a: int, b: int) -> bool:
+    """Whether hiss over frames [a, b) is the burst of a stop (t): short, and at once out of the silence of a closure."""
+    if (b - a) * HOP_S >= BURST_MAX_S:
+        return False
+    before = total[max(0, a - BURST_FRAMES) : a + 1]
+    level = gain_to_db(np.sqrt(high[max(0, a - BURST_FRAMES) : b]))
+    rise = float((level[2:] - level[:-2]).max(initial=0.0))
+    return bool(total[a:b].max() - before.min() > CLOSURE_DB and rise > BURST_RISE_DB)
 
 
 def _mel(hz: float) -> float:
@@ -184,11 +213,16 @@ def _voiced_fricatives(
     return found
 
 
-def _is_bright(features: AirFeatures) -> NDArray[np.bool_]:
-    """Hiss above 2.5 kHz with little below it: weaker fricatives reach further down; rumble does not count."""
+def _is_bright(features: AirFeatures, doubt: float = 1.0) -> NDArray[np.bool_]:
+    """Hiss above 2.5 kHz with little below it: weaker fricatives reach further down; rumble does not count.
+
+    `doubt` over 1 lets more through.
+    """
     high = features.power[:, 2:].sum(axis=1)
-    little = features.power[:, 1] < LOW_SHARE * high
-    return little & (features.power[:, 0] < RUMBLE_SHARE * high) & (features.centroid_hz > 3400)
+    little = features.power[:, 1] < doubt * LOW_SHARE * high
+    return (
+        little & (features.power[:, 0] < doubt * RUMBLE_SHARE * high) & (features.centroid_hz > BRIGHT_HZ / doubt**0.2)
+    )
 
 
 def rumble_in_sibilants(midi: Floats, features: AirFeatures) -> NDArray[np.bool_]:

@@ -23,7 +23,7 @@ from .key import estimate_keys, estimate_reference
 from .presence import singers_own
 from .segmentation import note_ranges
 
-ANALYSIS_VERSION = 4
+ANALYSIS_VERSION = 5
 PHRASE_GAP_S = 0.32
 Progress = Callable[[str, float], None]
 

@@ -30,6 +30,7 @@ ROUNDNESS = 2.6  # steepest over mean slope of a swing; a sine has 1.57
 MIN_SLOPE = 350.0  # cents per second at a possible cut
 MIN_NOTE_S = 0.06
 SLIVER_S = 0.09
+TAIL_S, TAIL_DB, TAIL_CENTS = 0.16, 10.0, 100.0
 DIP_DB = 6.5
 DIP_REACH_S = 0.11
 LONGEST_PIECE = 70  # possible cuts looked back over
@@ -180,7 +181,23 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     places = np.concatenate(([0], frames[order], [n])).astype(np.int64)
     prices = np.concatenate(([0.0], cost[order], [0.0]))
     chosen = _cheapest_cuts(cents, places, prices, TOLERANCE_CENTS, int(MIN_NOTE_S / HOP_S))
-    return _without_slivers(cents, [int(places[i]) for i in chosen[1:-1]], {int(dip) for dip in dips})
+    cuts = _without_slivers(cents, [int(places[i]) for i in chosen[1:-1]], {int(dip) for dip in dips})
+    return _without_tails(cents, level, cuts)
+
+
+def _without_tails(cents: Floats, level: Floats, cuts: list[int]) -> list[int]:
+    """Cuts without those before a short, much softer end of nearly the same pitch: a consonant is hummed, or a note
+    dies away."""
+    kept = list(cuts)
+    for cut in cuts:
+        edges = [0, *kept, len(cents)]
+        i = edges.index(cut)
+        left, right = slice(edges[i - 1], cut), slice(cut, edges[i + 1])
+        softer = np.median(level[left]) - np.median(level[right]) > TAIL_DB
+        short = (right.stop - right.start) * HOP_S < TAIL_S
+        if softer and short and abs(np.median(cents[left]) - np.median(cents[right])) < TAIL_CENTS:
+            kept.remove(cut)
+    return kept
 
 
 def _without_slivers(cents: Floats, cuts: list[int], dips: set[int]) -> list[int]:
