@@ -10,6 +10,7 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from ..core.analysis.air import air_spectrum
+from ..core.analysis.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..services.import_audio import import_audio
 from ..services.key_estimate import estimate_key
@@ -17,8 +18,9 @@ from ..services.progress import progress_of
 from ..services.songs import change_track
 from ..services.workspace import tidy
 from .context import desk, previews, workspace
+from .schemas.queries import StepQuery
 from .schemas.songs import ProgressOut, TrackOut
-from .schemas.tracks import AnalysisOut, CurveQuery, ImportOut, KeysOut, OutlineQuery, TrackChangeIn, TrackIn
+from .schemas.tracks import AnalysisOut, CurveQuery, CutsOut, ImportOut, KeysOut, OutlineQuery, TrackChangeIn, TrackIn
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 
@@ -133,6 +135,16 @@ def get_outline(track_id: str, query_data: dict[str, Any]) -> Response:
     response = binary(np.maximum.reduceat(peak, parts).astype(np.uint8))
     response.headers["Cache-Control"] = "private, max-age=86400"  # a recording never changes
     return response
+
+
+@track_routes.get("/tracks/<track_id>/cuts")
+@track_routes.input(StepQuery, location="query")
+@track_routes.output(CutsOut)
+def get_cuts(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """How sure each border between two notes that touch is, at a step."""
+    standing = desk().at(track_id, query_data["step"])
+    notes = [edited.note for edited in standing.content.notes.values()]
+    return {"cuts": judge_cuts(notes, desk().plan(standing).contour.midi, standing.analysis.level_db)}
 
 
 @track_routes.get("/tracks/<track_id>/progress")

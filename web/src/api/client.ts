@@ -5,6 +5,7 @@ import type {
   AlikeOut,
   AnalysisOut,
   CompareOut,
+  CutsOut,
   EditOut,
   ImportOut,
   KeyChangeOut,
@@ -129,6 +130,7 @@ export const api = {
   stackBreaths: (songId: string, wanted: StackBreathsIn) =>
     post<StackBreathsOut>(`/songs/${songId}/stack-breaths`, wanted),
   orderTracks: (songId: string, tracks: string[]) => json<SongOut>(`/songs/${songId}/order`, "PUT", { tracks }),
+  cuts: (id: string, step: string) => json<CutsOut>(`/tracks/${id}/cuts${query({ step })}`),
   outline: (id: string, columns: number) => bytes(`/tracks/${id}/outline${query({ columns })}`),
   progress: (id: string) => json<ProgressOut>(`/tracks/${id}/progress`),
   waveform: (id: string) => bytes(`/tracks/${id}/waveform`),

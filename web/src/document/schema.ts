@@ -32,6 +32,8 @@ export type Operation = ({
 } & TunePassOperation) | ({
     type: 'even_out';
 } & EvenOutOperation) | ({
+    type: 'mark_spoken';
+} & MarkSpokenOperation) | ({
     type: 'mean_so';
 } & MeanSoOperation) | ({
     type: 'split';
@@ -499,6 +501,23 @@ export type MeanSoOperation = {
 };
 
 /**
+ * Spoken
+ *
+ * Say that notes are talk, which has no flags and is left alone by passes, or that they are sung.
+ */
+export type MarkSpokenOperation = {
+    type: 'mark_spoken';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * They are spoken
+     */
+    spoken?: boolean;
+};
+
+/**
  * Even out
  *
  * Move notes towards the part's typical level.
@@ -554,6 +573,10 @@ export type TunePassOperation = {
      * Leave notes that were edited
      */
     keep_edited?: boolean;
+    /**
+     * Tune what is spoken too
+     */
+    spoken?: boolean;
 };
 
 /**
@@ -1094,6 +1117,7 @@ export type NoteOut = {
     edited: boolean;
     flags: Array<FlagOut>;
     meant: Array<string>;
+    spoken: boolean;
     strain: number;
     kept: number;
     advice: string;
@@ -1170,6 +1194,17 @@ export type EditOut = {
     track_id: string;
     version: VersionOut;
     step: StepOut | null;
+};
+
+export type CutsOut = {
+    cuts: Array<CutOut>;
+};
+
+export type CutOut = {
+    at_s: number;
+    before: string;
+    after: string;
+    confidence: number;
 };
 
 export type KeysOut = {

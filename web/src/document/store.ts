@@ -16,7 +16,7 @@ import type {
   VersionOut,
   View,
 } from "./model";
-import type { KeysOut, TempoEstimateOut } from "./schema";
+import type { CutOut, KeysOut, TempoEstimateOut } from "./schema";
 import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
@@ -72,6 +72,8 @@ export interface EditorState {
   /** what is to be offered no more: "key" or "tempo" and the song */
   offersLater: ReadonlySet<string>;
   curves: Curves | null;
+  /** borders between notes and how sure they are; empty unless they are asked for */
+  cuts: readonly CutOut[];
   selection: ReadonlySet<string>;
   /** chosen air events; never together with notes */
   airSelection: ReadonlySet<string>;
@@ -129,6 +131,7 @@ export const store = createStore<EditorState>(() => ({
   tempos: null,
   offersLater: new Set<string>(),
   curves: null,
+  cuts: [],
   selection: new Set<string>(),
   airSelection: new Set<string>(),
   view: { start_s: 0, end_s: 12, times: UNMOVED, low: 54, high: 78 },

@@ -3,6 +3,7 @@
 import { layLanes } from "../geometry/viewport";
 import { drawAirFrame, drawAirLane } from "./air_lane";
 import { drawLevelFrame, drawLevelLane } from "./level_lane";
+import { drawCuts } from "./cuts";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
 import { drawRuler } from "./ruler";
 import type { SheetData } from "./sheet_data";
@@ -50,6 +51,7 @@ export const LAYERS: readonly Layer[] = [
       data.airSelection,
       data.spectrum,
       data.strainLimit,
+      data.cuts,
       inLanes(data),
     ],
     paint: (ctx, width, height, data, theme) => {
@@ -57,6 +59,7 @@ export const LAYERS: readonly Layer[] = [
       drawAirLane(ctx, lanes, data, theme);
       drawLevelLane(ctx, lanes, data, theme);
       drawNotes(ctx, lanes, data, theme);
+      drawCuts(ctx, lanes, data, theme);
     },
   },
   {

@@ -12,6 +12,7 @@ import type {
   Spectrum,
   View,
 } from "../document/model";
+import type { CutOut } from "../document/schema";
 import type { KeyLike } from "../document/pitch_names";
 import type { MeterLike } from "../document/time_text";
 
@@ -22,6 +23,8 @@ export interface SheetData {
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;
+  /** borders between notes with how sure they are, while they are asked for */
+  cuts: readonly CutOut[];
   ghost: Ghost | null;
   selection: ReadonlySet<string>;
   airSelection: ReadonlySet<string>;

@@ -14,6 +14,7 @@ export interface PhraseRow {
   end_s: number;
   words: string;
   notes: number;
+  spoken: boolean;
   flags: number;
   worst: NoteOut | undefined;
   done: boolean;
@@ -43,6 +44,7 @@ export function usePhrases(): PhraseRow[] {
         end_s: phrase.end_s,
         words: words?.[String(phrase.index)] ?? "",
         notes: notes.length,
+        spoken: notes.length > 0 && notes.every((note) => note.spoken),
         flags: flagged.length,
         worst: byHurt(flagged, null)[0] ?? furthest[0],
         done: song.done.includes(doneEntry(phrase.index)),

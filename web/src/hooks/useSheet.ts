@@ -23,6 +23,7 @@ function sheetData(): SheetData | null {
     airSelection: state.airSelection,
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
+    cuts: state.cuts,
     ghost: state.ghost,
     drag,
     sketch: state.sketch,

@@ -61,6 +61,7 @@ class NoteOut(Schema):
     edited = Boolean(required=True)
     flags = List(Nested(FlagOut), required=True)
     meant = List(String(), required=True)
+    spoken = Boolean(required=True)
     strain = Float(required=True)
     kept = Float(required=True)
     advice = String(required=True)

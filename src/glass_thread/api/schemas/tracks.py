@@ -57,6 +57,17 @@ class AnalysisOut(Schema):
     phrases = List(Nested(PhraseOut), required=True)
 
 
+class CutOut(Schema):
+    at_s = Float(required=True)
+    before = String(required=True)
+    after = String(required=True)
+    confidence = Float(required=True)
+
+
+class CutsOut(Schema):
+    cuts = List(Nested(CutOut), required=True)
+
+
 class OutlineQuery(Schema):
     columns = Integer(load_default=240, validate=Range(1, 4000))
 

@@ -128,7 +128,7 @@ def _averaged(features: AirFeatures, frames: int) -> AirFeatures:
 
 
 def _is_burst(high: Floats, total: Floats, a: int, b: int) -> bool:
-    """Whether hiss over frames [a, b) is the burst of a stop (t): short, and at once out of the silence of a closure."""
+    """Whether hiss over frames [a, b) is the burst of a stop (t): short, and at once out of the closure's silence."""
     if (b - a) * HOP_S >= BURST_MAX_S:
         return False
     before = total[max(0, a - BURST_FRAMES) : a + 1]

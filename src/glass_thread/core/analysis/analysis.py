@@ -22,6 +22,7 @@ from .hum import find_hum
 from .key import estimate_keys, estimate_reference
 from .presence import singers_own
 from .segmentation import note_ranges
+from .speech import mark_spoken
 
 ANALYSIS_VERSION = 5
 PHRASE_GAP_S = 0.32
@@ -77,7 +78,8 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     progress("Cutting notes", 0.8)
     notes = find_notes(contour, level, air, sensitivity=sensitivity, creak=creak)
     progress("Finding the key", 0.95)
-    reference = estimate_reference(notes)
+    sung = tuple(note for note in notes if not note.spoken)
+    reference = estimate_reference(sung)
     return Analysis(
         rate,
         recording.frames / rate,
@@ -85,7 +87,7 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
         notes,
         air,
         find_phrases(notes),
-        estimate_keys(notes, reference_hz=reference),
+        estimate_keys(sung, reference_hz=reference),
         reference,
         level,
         _sounds_polyphonic(contour, level),
@@ -138,7 +140,7 @@ def find_notes(
         if notes and _rests_between(notes[-1].end_s, a * HOP_S, breaths):
             phrase += 1
         notes.append(describe_note(f"n{len(notes) + 1:04d}", contour.midi, level, a, b, phrase))
-    return tuple(notes)
+    return mark_spoken(notes, contour.midi)
 
 
 def describe_note(note_id: str, midi: Floats, level: Floats, a: int, b: int, phrase: int) -> Note:

@@ -37,7 +37,7 @@ LONGEST_PIECE = 70  # possible cuts looked back over
 
 
 @numba.njit(cache=True, fastmath=True)
-def _piece_cost(p, a, b, tolerance):  # pragma: no cover - compiled
+def misfit(p, a, b, tolerance):  # pragma: no cover - compiled
     """Misfit in frames of p[a:b] to its median pitch; each frame costs 0 to 1."""
     middle = np.median(p[a:b])
     cost = 0.0
@@ -63,7 +63,7 @@ def _cheapest_cuts(p, places, prices, tolerance, shortest):  # pragma: no cover 
             cost = total[i] + prices[j]
             if cost >= total[j]:
                 continue
-            cost += _piece_cost(p, places[i], places[j], tolerance)
+            cost += misfit(p, places[i], places[j], tolerance)
             if cost < total[j]:
                 total[j] = cost
                 previous[j] = i
@@ -137,7 +137,7 @@ def _flatten(out: Floats, smooth: Floats, turns: NDArray[np.int64]) -> None:
     out[low:high] = np.where(core | inside, near, out[low:high])
 
 
-def _possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
+def possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
     """Frames of steepest pitch, and what a cut there costs beyond the fixed price."""
     n = len(cents)
     width = 7 if n > 8 else 5
@@ -173,7 +173,7 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
         return []
     cents = np.ascontiguousarray(vibrato_midline(100.0 * midi))
     easier = 2.0 ** (-sensitivity)
-    peaks, way_prices = _possible_cuts(cents)
+    peaks, way_prices = possible_cuts(cents)
     dips = _level_dips(level, DIP_DB * easier**0.3)
     frames = np.concatenate((peaks, dips)).astype(np.int64)
     cost = np.concatenate((CUT_COST_FRAMES * easier + way_prices, np.full(len(dips), -DIP_GAIN)))

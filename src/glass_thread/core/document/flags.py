@@ -67,6 +67,7 @@ def singer_of(notes: Sequence[Note], targets: Mapping[str, float], *, has_backin
     A voice alone sets its own pitch, so that notes that all lie a little to one side are none of them off; against a
     backing they are.
     """
+    notes = [note for note in notes if not note.spoken]
     if len(notes) < FEWEST_NOTES:
         return Singer(level_db=_typical_level(notes))
     lengths = np.array([note.end_s - note.start_s for note in notes])
@@ -131,6 +132,8 @@ def own_flags(
     note: Note, target: float, contour: Contour, singer: Singer = ANY_SINGER, around: Surroundings = ALONE
 ) -> list[Flag]:
     """Flags that follow from one note, as it will sound, and what it is heard against; `target` in MIDI."""
+    if note.spoken:
+        return []
     weight = around.weight(note, target, singer.level_db)
     a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
     certain = contour.confidence[a:b][contour.voiced[a:b]]
@@ -173,6 +176,7 @@ def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
 
     Phrases of a few notes are compared with the whole part.
     """
+    notes = [note for note in notes if not note.spoken]
     if not notes:
         return {}
     levels = np.array([note.level_db for note in notes])

@@ -163,7 +163,8 @@ def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:
     for note_id, verdict in found.notes.items():
         loud = (levels[note_id],) if note_id in levels else ()
         meant = content.notes[note_id].meant
-        every = (*verdict.own, *loud, *hard.get(note_id, ()))
+        talk = content.notes[note_id].note.spoken
+        every = () if talk else (*verdict.own, *loud, *hard.get(note_id, ()))
         among = [flag for flag in every if flag.hurt >= found.singer.shown_from and flag.kind not in meant]
         flags = tuple(sorted(among, key=lambda flag: -flag.hurt))
         judged[note_id] = verdict if flags == verdict.flags else replace(verdict, flags=flags)

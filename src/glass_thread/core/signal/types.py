@@ -87,6 +87,8 @@ class Note:
     """Seconds of the part that the centre was set on by hand."""
     reading: Reading | None = None
     """The pitch where it was read again with another range."""
+    spoken: bool = False
+    """Talk, not singing: without flags, and left alone by passes."""
 
 
 @dataclass(frozen=True)

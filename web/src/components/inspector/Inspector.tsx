@@ -48,6 +48,8 @@ const MORE: Action[] = [
   ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
   ["Read again…", () => showWindow("read_again")],
+  ["This is spoken", () => void editSelection({ type: "mark_spoken" })],
+  ["This is sung", () => void editSelection({ type: "mark_spoken", spoken: false })],
   ["This is air, no note", () => void editSelection({ type: "make_air" })],
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
@@ -231,6 +233,7 @@ function NoteFacts({ note }: { note: NoteOut }) {
           </PlainButton>
         </dd>
       ))}
+      {note.spoken && <dd className="flag quiet">Spoken: passes leave it alone, and it has no flags.</dd>}
       {note.meant.length > 0 && (
         <dd className="flag quiet">
           {`Meant so: ${note.meant.join(", ")} `}

@@ -138,7 +138,7 @@ export function PhraseList() {
             key={phrase.index}
             index={phrase.index}
             place={barText(phrase.start_s, song)}
-            words={phrase.words || `${phrase.notes} notes`}
+            words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
             flags={phrase.flags}
             current={phrase.current}
             done={phrase.done}

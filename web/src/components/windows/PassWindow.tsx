@@ -29,8 +29,10 @@ export function PassWindow() {
   const [whole, setWhole] = useState(false);
   const [name, setName] = useState("");
   const selection = useEditor((s) => s.selection);
+  const [spoken, setSpoken] = useState(false);
+  const someSpoken = useEditor((s) => s.content?.notes.some((note) => note.spoken) ?? false);
   const reach = passReach(whole);
-  const operation: Operation = { type: "tune_pass", note_ids: reach.ids, ...settings };
+  const operation: Operation = { type: "tune_pass", note_ids: reach.ids, ...settings, spoken };
   useEffect(() => void loadPasses().then(setPasses), []);
   const changes = useTried(operation)?.changed_notes ?? null;
 
@@ -90,6 +92,11 @@ export function PassWindow() {
       <CheckBox checked={settings.keep_edited} onChange={(on) => set({ keep_edited: on })}>
         Keep notes I already edited
       </CheckBox>
+      {someSpoken && (
+        <CheckBox checked={spoken} onChange={setSpoken}>
+          Spoken words too
+        </CheckBox>
+      )}
       <CheckBox checked={whole} onChange={setWhole}>
         Whole track
       </CheckBox>

@@ -3,12 +3,15 @@ import type { Operation } from "../../document/model";
 import styled from "styled-components";
 import type { PreviewOut } from "../../document/schema";
 import { makeNoteAtCursor } from "../../hooks/shaping";
+import { useCuts } from "../../hooks/cuts";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Line, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { Button, Quiet } from "../ui/controls";
 import { ValueRow } from "../ui/ValueRow";
+
+const UNSURE = 0.5;
 
 const Lost = styled.ul`
   margin: 0;
@@ -32,6 +35,11 @@ function LostEdits({ tried }: { tried: PreviewOut | null }) {
   );
 }
 
+function cutWords(cuts: readonly { confidence: number }[]): string {
+  const unsure = cuts.filter((cut) => cut.confidence < UNSURE).length;
+  return `Borders between notes that touch: ${cuts.length}, ${unsure} of them less than half sure. Fewer notes give those up first.`;
+}
+
 /** Cut the track or the selection again with more or fewer notes. */
 export function RecutWindow() {
   const [amount, setAmount] = useState(0);
@@ -39,6 +47,7 @@ export function RecutWindow() {
   const now = useEditor((s) => s.content?.notes.length ?? 0);
   const operation: Operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
   const tried = useTried(operation);
+  const then = useEditor((s) => s.preview?.notes.length ?? s.content?.notes.length ?? 0);
   return (
     <SideWindow title="More or fewer notes" onClose={() => showWindow(null)}>
       <Quiet>
@@ -54,7 +63,8 @@ export function RecutWindow() {
         step={1}
         onCommit={(next) => setAmount(Math.min(Math.max(Math.round(next), -30), 30))}
       />
-      <p aria-live="polite">{tried && `${now} notes now, ${tried.notes.length} after it.`}</p>
+      <Quiet>{cutWords(useCuts())}</Quiet>
+      <p aria-live="polite">{tried && `${now} notes now, ${then} after it.`}</p>
       <LostEdits tried={tried} />
       <Button onPress={makeNoteAtCursor}>Make a note at the play position</Button>
       <TakeLine operation={operation} nothing={!tried?.changed_notes} />

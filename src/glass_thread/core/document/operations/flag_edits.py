@@ -19,3 +19,10 @@ def mean_so(notes: Notes, key: Key, *, note_ids: Sequence[str], kinds: Sequence[
         now = {*edited.meant, *kinds} if meant else set(edited.meant) - set(kinds)
         after.append(replace(edited, meant=tuple(one for one in FLAG_KINDS if one in now)))
     return difference(chosen, after)
+
+
+def mark_spoken(notes: Notes, key: Key, *, note_ids: Sequence[str], spoken: bool) -> NoteChange:
+    """Say that notes are talk, or that they are sung."""
+    del key
+    chosen = selected(notes, note_ids)
+    return difference(chosen, [replace(edited, note=replace(edited.note, spoken=spoken)) for edited in chosen])

@@ -37,7 +37,7 @@ def _described(analysis: Analysis, note: Note, start: int, end: int, note_id: st
     """A note over frames [start, end) with the reading and phrase of `note`."""
     contour = as_read(analysis.contour, [replace(note, start_s=start * HOP_S, end_s=end * HOP_S)])
     made = describe_note(note_id, contour.midi, analysis.level_db, start, end, note.phrase)
-    return replace(made, octave=note.octave, reading=note.reading)
+    return replace(made, octave=note.octave, reading=note.reading, spoken=note.spoken)
 
 
 def _note(notes: Notes, note_id: str) -> EditedNote:

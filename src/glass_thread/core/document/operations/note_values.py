@@ -85,15 +85,17 @@ def tune_pass(
     rounding: Rounding = "scale",
     beyond_cents: float = 0.0,
     keep_edited: bool = True,
+    spoken: bool = False,
 ) -> NoteChange:
-    """Correct many notes at once; notes nearer to their target than `beyond_cents` and edited ones can be left."""
+    """Correct many notes at once; those nearer to their target than `beyond_cents`, edited or spoken can be left."""
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
     after = []
     for edited in chosen:
         target = round_pitch(edited.note.centre_midi, key, rounding, neighbours=around[edited.note.id])
         far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
-        if not far or (keep_edited and not edited.gesture.is_as_sung):
+        left = (keep_edited and not edited.gesture.is_as_sung) or (edited.note.spoken and not spoken)
+        if left or not far:
             after.append(edited)
             continue
         wanted = replace(edited.gesture, target_midi=target, pull=pull, drift=drift, vibrato=vibrato, rounding=rounding)

@@ -139,6 +139,7 @@ class TunePass(Operation, type="tune_pass", label="Tune pass", rule=note_values.
     rounding: str = choice(("scale", "semitone"), "What targets round to", default="scale")
     beyond_cents: float = number(0.0, 1200.0, "Leave notes nearer to their target", unit="cents", default=0.0)
     keep_edited: bool = switch("Leave notes that were edited", default=True)
+    spoken: bool = switch("Tune what is spoken too", default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -148,6 +149,14 @@ class EvenOut(Operation, type="even_out", label="Even out", rule=level_passes.ev
     note_ids: Sequence[str] = note_ids()
     lift: float = number(0.0, 1.0, "Share by which quiet notes come up", default=0.0)
     hold: float = number(0.0, 1.0, "Share by which loud notes come down", default=0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class MarkSpoken(Operation, type="mark_spoken", label="Spoken", rule=flag_edits.mark_spoken, needs="notes"):
+    """Say that notes are talk, which has no flags and is left alone by passes, or that they are sung."""
+
+    note_ids: Sequence[str] = note_ids()
+    spoken: bool = switch("They are spoken", default=True)
 
 
 @dataclass(frozen=True, kw_only=True)
