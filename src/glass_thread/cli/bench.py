@@ -14,6 +14,7 @@ from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
 from .bench_attack import ATTACKS
+from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_screen import SCREEN
@@ -50,7 +51,8 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
     grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN,
-               "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed)}}  # fmt: skip
+               "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
+                         "Where notes are cut": lambda: bench_cuts(chosen.seed)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))

@@ -18,9 +18,9 @@ from numpy.typing import NDArray
 from ..signal.signal_tools import local_polynomial, runs
 from ..signal.types import HOP_S, Floats
 
-TOLERANCE_CENTS = 55.0
+TOLERANCE_CENTS = 120.0
 CUT_COST_FRAMES = 4.5
-SLOW_WAY_COST = 0.4  # frames of cost for each frame the way across takes
+SLOW_WAY_COST = 0.55  # frames of cost for each frame the way across takes
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth
 MIN_TURNS = 4
@@ -29,7 +29,7 @@ LIKE_SIZE = 2.5
 ROUNDNESS = 2.6  # steepest over mean slope of a swing; a sine has 1.57
 MIN_SLOPE = 350.0  # cents per second at a possible cut
 MIN_NOTE_S = 0.06
-SLIVER_S = 0.09
+SLIVER_S, ALIKE_CENTS = 0.09, 55.0
 TAIL_S, TAIL_DB, TAIL_CENTS = 0.16, 10.0, 100.0
 DIP_DB = 6.5
 DIP_REACH_S = 0.11
@@ -208,7 +208,7 @@ def _without_slivers(cents: Floats, cuts: list[int], dips: set[int]) -> list[int
         i = edges.index(cut)
         left, right = cents[edges[i - 1] : cut], cents[cut : edges[i + 1]]
         sliver = min(len(left), len(right)) * HOP_S < SLIVER_S
-        if cut in dips and sliver and abs(np.median(left) - np.median(right)) < TOLERANCE_CENTS:
+        if cut in dips and sliver and abs(np.median(left) - np.median(right)) < ALIKE_CENTS:
             kept.remove(cut)
     return kept
 
