@@ -1,0 +1,90 @@
+"""The journeys of the demo song again, on a real recording as a user brings it in."""
+
+import re
+
+import numpy as np
+import soundfile as sf
+
+from tests.browser import test_gestures
+from tests.browser.server import BrowserCase
+from tests.signals import REAL_TAKE
+
+
+class OwnRecording(BrowserCase):
+    """Opens a real take, brought in once, wherever a journey opens the demo's lead."""
+
+    def open_demo(self) -> None:
+        page = self.page
+        card = page.get_by_role("region", name="Own take")
+        page.get_by_role("button", name="New song").wait_for()
+        self.quiet()
+        if card.count() == 0:
+            page.get_by_label("Title of the new song").fill("Own take")
+            page.get_by_role("button", name="New song").click()
+            card.locator("input[type=file]").set_input_files([REAL_TAKE])
+        card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
+        card.get_by_role("button", name="Open", exact=True).click()
+        page.get_by_role("application").wait_for()
+
+
+class OwnStripTest(OwnRecording, test_gestures.StripTest):
+    pass
+
+
+class OwnCutTest(OwnRecording, test_gestures.CutTest):
+    test_the_centre_is_put_where_it_should_be_judged = None  # it reads the voice again as a high one, which this is not
+
+
+class OwnPassTest(OwnRecording, test_gestures.PassTest):
+    pass
+
+
+class OwnCompareTest(OwnRecording, test_gestures.CompareTest):
+    test_gestures_are_copied_to_the_phrase_that_repeats = None  # there is one phrase
+
+
+class ToAPrintTest(OwnRecording, test_gestures.GestureCase):
+    def test_from_the_first_screen_to_a_print(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Tune pass…").click()
+        window = page.get_by_role("dialog", name="Tune pass")
+        window.get_by_text("Whole track").click()
+        window.get_by_text(re.compile(r"\d+ notes change")).wait_for()
+        window.get_by_role("button", name="Take it").click()
+        window.wait_for(state="detached")
+        self.settle()
+        page.get_by_role("application").focus()
+        while (note := self.note_or_next())["end_s"] - note["start_s"] < 0.6:
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("Backspace")  # this one stays as it was sung, but for a line drawn over a part of it
+        self.until("!n.edited")
+        page.keyboard.press("d")
+        x0, y0 = self.place(note["start_s"] + 0.2, note["centre_midi"] + 0.3)
+        x1, y1 = self.place(note["start_s"] + 0.4, note["centre_midi"] + 0.3)
+        page.mouse.move(x0, y0)
+        page.mouse.down()
+        page.mouse.move(x1, y1, steps=8)
+        page.mouse.up()
+        self.until("n.gesture.hand.length === 1")
+        page.keyboard.press("Escape")
+        page.keyboard.press("Control+,")  # 3 dB softer
+        self.until("n.gesture.level_db === -3")
+        page.get_by_role("button", name="Print…").click()
+        page.get_by_text(re.compile(r"\d\.\d\d % of samples")).wait_for()
+        page.get_by_role("button", name="Print", exact=True).click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name=re.compile("Save")).click()
+        printed, rate = sf.read(download.value.path(), dtype="int16")
+        source, own_rate = sf.read(str(REAL_TAKE), dtype="int16")
+        self.assertEqual((rate, len(printed)), (own_rate, len(source)))
+        np.testing.assert_array_equal(printed[: int(0.3 * rate)], source[: int(0.3 * rate)])  # before the voice
+        a, b = (int((note["start_s"] + t) * rate) for t in (0.45, 0.55))
+        loud = [float(np.sqrt(np.mean(x[a:b].astype(float) ** 2))) for x in (printed, source)]
+        self.assertAlmostEqual(20 * np.log10(loud[0] / loud[1]), -3.0, delta=0.3)
+        page.get_by_role("button", name="Close").click()
+
+    def note_or_next(self) -> dict:
+        """The chosen note; the first one when none is."""
+        if not self.page.evaluate("() => window.glassThread.selected().length"):
+            self.page.keyboard.press("ArrowRight")
+        return self.note()
