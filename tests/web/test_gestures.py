@@ -130,9 +130,9 @@ class LaneTest(GestureCase):
 
 
 class DrawTest(GestureCase):
-    def drawn(self, times: list[float], **held: Any) -> Any:
+    def drawn(self, times: list[float], *, exact: bool = False, **held: Any) -> Any:
         places = [at(time_s=time_s, **{"midi": 60 + time_s, **held}) for time_s in times]
-        done = self.play("draw_line", "lineGesture", [{"time_s": 1.0, "midi": 61.0}], places)
+        done = self.play("draw_line", "lineGesture", [{"time_s": 1.0, "midi": 61.0}, exact], places)
         return done["ending"]["operation"]
 
     def test_lines(self) -> None:
@@ -146,7 +146,7 @@ class DrawTest(GestureCase):
             with self.subTest(times=times, **held):
                 operation = self.drawn(times, **held)
                 self.assertEqual(operation and [round(time, 3) for time, _ in operation["points"]], wanted)
-        self.assertEqual([self.drawn([1.2], adding=adding)["keep_fine"] for adding in (False, True)], [False, True])
+        self.assertEqual([self.drawn([1.2], exact=exact)["keep_fine"] for exact in (False, True)], [True, False])
 
     def test_rubbing_out_goes_both_ways(self) -> None:
         for to, span in ((3.0, (2.0, 3.0)), (1.0, (1.0, 2.0))):

@@ -119,16 +119,16 @@ class HandCurveTest(unittest.TestCase):
         return after, correction_of({i: e.gesture for i, e in after.items()})
 
     def test_the_line_is_followed_and_blended(self) -> None:
-        _, change = self.drawn()
+        _, change = self.drawn(keep_fine=False)
         note = analysed_short().notes[3]
         place = np.arange(round((note.start_s + 0.26) / HOP_S), round((note.start_s + 0.64) / HOP_S))
         wanted = 66.0 + (place * HOP_S - note.start_s - 0.2) / 0.5
         np.testing.assert_allclose((analysed_short().contour.midi + change)[place], wanted, atol=0.02)
         self.assertFalse(change[round(note.end_s / HOP_S) - 30 :].any())
 
-    def test_the_fine_movement_can_be_kept(self) -> None:
-        _, plain = self.drawn()
-        _, fine = self.drawn(keep_fine=True)
+    def test_the_fine_movement_is_kept_unless_the_line_is_exact(self) -> None:
+        _, plain = self.drawn(keep_fine=False)
+        _, fine = self.drawn()
         note = analysed_short().notes[3]
         place = slice(round((note.start_s + 0.3) / HOP_S), round((note.start_s + 0.6) / HOP_S))
         rough = [np.std(np.diff((analysed_short().contour.midi + c)[place], 2)) for c in (plain, fine)]
@@ -141,7 +141,7 @@ class HandCurveTest(unittest.TestCase):
 
     def test_a_line_over_two_notes_has_no_blend_between_them(self) -> None:
         points = [[0.6, 62.0], [1.2, 62.0]]
-        change = apply_operation(self.document, KEY, {"type": "draw", "points": points})
+        change = apply_operation(self.document, KEY, {"type": "draw", "points": points, "keep_fine": False})
         after = apply_change(self.document, change)
         tuned = analysed_short().contour.midi + correction_of({i: e.gesture for i, e in after.items()})
         np.testing.assert_allclose(tuned[round(0.66 / HOP_S) : round(1.14 / HOP_S)], 62.0, atol=1e-6)

@@ -85,7 +85,7 @@ export type Sketch =
   | { kind: "split"; proposal: SplitOut }
   | { kind: "edge"; noteId: string; side: "start" | "end"; at_s: number }
   | { kind: "glide"; noteId: string; glide_ms: number; bend: number }
-  | { kind: "line"; points: [number, number][]; fine: boolean }
+  | { kind: "line"; points: [number, number][]; exact: boolean }
   | { kind: "rub"; start_s: number; end_s: number }
   | { kind: "frame"; x0: number; y0: number; x1: number; y1: number }
   | { kind: "level"; of: "note" | "air"; ids: string[]; db: number }

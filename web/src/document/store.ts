@@ -80,6 +80,8 @@ export interface EditorState {
   view: View;
   drag: DragPreview | null;
   tool: Tool;
+  /** what is drawn by hand leaves the voice's fine movement out */
+  exactLine: boolean;
   stripHidden: boolean;
   sketch: Sketch | null;
   /** the handle that the pointer is near */
@@ -137,6 +139,7 @@ export const store = createStore<EditorState>(() => ({
   view: { start_s: 0, end_s: 12, times: UNMOVED, low: 54, high: 78 },
   drag: null,
   tool: "select",
+  exactLine: false,
   stripHidden: false,
   sketch: null,
   nearHandle: null,

@@ -116,7 +116,7 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
   } else if (sketch.kind === "line") {
     ctx.strokeStyle = theme.select;
     ctx.lineWidth = 2.5;
-    ctx.setLineDash(sketch.fine ? [5, 3] : []);
+    ctx.setLineDash(sketch.exact ? [] : [5, 3]);
     ctx.beginPath();
     for (const [time_s, midi] of sketch.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
     ctx.stroke();

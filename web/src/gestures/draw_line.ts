@@ -1,4 +1,4 @@
-/** Drawing a pitch curve by hand; Alt keeps it straight, Shift keeps the sung fine movement in it. */
+/** Drawing a pitch curve by hand; Alt keeps it straight, an exact line leaves the sung fine movement out. */
 
 import type { Gesture } from "./gesture";
 
@@ -14,15 +14,13 @@ export function extendLine(points: Line, to: [number, number], straight: boolean
   return to[0] > kept.at(-1)![0] + STEP_S ? [...kept, to] : kept;
 }
 
-export function lineGesture(from: { time_s: number; midi: number }): Gesture {
+export function lineGesture(from: { time_s: number; midi: number }, exact: boolean): Gesture {
   let points: Line = [[from.time_s, from.midi]];
-  let fine = false;
   return {
     move(at) {
       points = extendLine(points, [at.time_s, at.midi], at.alone);
-      fine = at.adding;
-      return { sketch: { kind: "line", points, fine } };
+      return { sketch: { kind: "line", points, exact } };
     },
-    end: () => ({ operation: points.length > 1 ? { type: "draw", points, keep_fine: fine } : null }),
+    end: () => ({ operation: points.length > 1 ? { type: "draw", points, keep_fine: !exact } : null }),
   };
 }

@@ -40,7 +40,7 @@ export function beginGesture(at: At): Gesture | null {
   const { y, lanes } = at;
   if (y < lanes.ruler) return cursorGesture();
   const inPitch = y < lanes.air.top;
-  if (inPitch && tool === "draw") return lineGesture(at);
+  if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
   if (inPitch && tool === "rub") return rubGesture(at.time_s);
   const held = inPitch ? handleUnder(at) : null;
   if (held) return handleGesture(held.handle.kind, held.note, at);

@@ -46,6 +46,11 @@ export function takeTool(tool: Tool): void {
   store.setState({ tool: store.getState().tool === tool ? "select" : tool, sketch: null });
 }
 
+/** Draw exact lines, without the voice's fine movement, or lines that keep it. */
+export function drawExact(exactLine: boolean): void {
+  store.setState({ exactLine });
+}
+
 export function showHelp(help: boolean): void {
   store.setState({ help });
 }

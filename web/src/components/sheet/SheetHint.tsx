@@ -25,7 +25,7 @@ const Pill = styled.div`
 
 const TOOL_HINTS = {
   select: "",
-  draw: "Draw a pitch over notes. Shift keeps the voice's fine movement, Alt draws straight.",
+  draw: "Draw a pitch over notes; the voice keeps its fine movement. Alt draws straight.",
   rub: "Drag along a hand curve to take it away.",
 };
 

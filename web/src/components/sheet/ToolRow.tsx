@@ -1,7 +1,8 @@
 import styled from "styled-components";
 import { useEditor } from "../../hooks/useStore";
-import { showWindow, takeTool } from "../../hooks/view";
+import { drawExact, showWindow, takeTool } from "../../hooks/view";
 import { showAirAs } from "../../hooks/air";
+import { CheckBox } from "../ui/CheckBox";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Segments } from "../ui/controls";
 
@@ -29,6 +30,7 @@ const Row = styled.div`
 /** Tools of the sheet. */
 export function ToolRow() {
   const tool = useEditor((s) => s.tool);
+  const exact = useEditor((s) => s.exactLine);
   const airAs = useEditor((s) => s.airAs);
   return (
     <Row role="toolbar" aria-label="Sheet tools">
@@ -42,6 +44,11 @@ export function ToolRow() {
         value={tool}
         onChange={(next) => takeTool(next)}
       />
+      {tool === "draw" && (
+        <CheckBox checked={exact} onChange={drawExact}>
+          Exact line
+        </CheckBox>
+      )}
       <span className="room" />
       <Button
         aria-pressed={airAs === "spectrum"}

@@ -7,7 +7,7 @@ import { showLeft } from "../../hooks/flags";
 import { type PhraseRow, toggleDone, usePhrases } from "../../hooks/phrases";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Panel, PlainButton, Quiet, Segments } from "../ui/controls";
+import { Button, Panel, PlainButton, Quiet, Segments, UnseenTitle } from "../ui/controls";
 import { FlagList } from "./FlagList";
 import { WordsWindow } from "../windows/WordsWindow";
 
@@ -126,6 +126,7 @@ export function PhraseList() {
   return (
     <Panel aria-label="Phrases">
       <Heading>
+        <UnseenTitle>Phrases</UnseenTitle>
         <Segments label="Phrases or flags" options={SIDES} value={side} onChange={showLeft} />
         <Button onPress={() => setTyping(true)}>Words…</Button>
       </Heading>

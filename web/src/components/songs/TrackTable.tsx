@@ -16,7 +16,7 @@ import { whenText } from "../../document/song_order";
 import { secondsText } from "../../document/time_text";
 import { goTo } from "../../hooks/address";
 import { orderTracks } from "../../hooks/songs";
-import { PlainButton } from "../ui/controls";
+import { PlainButton, Unseen } from "../ui/controls";
 import { TrackOutline } from "./TrackOutline";
 
 const Rows = styled(Table)`
@@ -66,10 +66,6 @@ const Rows = styled(Table)`
     outline: 2px solid var(--select);
     outline-offset: -1px;
     border-radius: 4px;
-  }
-  & .unseen {
-    position: absolute;
-    clip-path: inset(50%);
   }
   & .grip {
     color: var(--muted);
@@ -135,7 +131,7 @@ export function TrackTable({ song, onFiles }: { song: SongOut; onFiles: (files: 
       <TableHeader>
         {HEADS.map(([name, kind, width]) => (
           <Column key={name} id={name} className={kind} style={width ? { width } : {}} isRowHeader={SPOKEN.has(name)}>
-            {name === "Order" ? <span className="unseen">Order</span> : name}
+            {name === "Order" ? <Unseen>Order</Unseen> : name}
           </Column>
         ))}
       </TableHeader>

@@ -91,6 +91,20 @@ export const Title = styled.h2`
   color: var(--muted);
 `;
 
+/** For assistive technology alone. */
+export const unseen = css`
+  position: absolute;
+  clip-path: inset(50%);
+`;
+
+export const Unseen = styled.span`
+  ${unseen}
+`;
+
+export const UnseenTitle = styled.h2`
+  ${unseen}
+`;
+
 export const Quiet = styled.span`
   color: var(--muted);
 `;

@@ -78,7 +78,7 @@ def _shift(notes: Notes, edited: EditedNote, key: Key) -> float:
     return edited.gesture.pull * (current_target(notes, edited, key) - edited.note.centre_midi)
 
 
-def draw(notes: Notes, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = False) -> NoteChange:
+def draw(notes: Notes, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = True) -> NoteChange:
     """Put a pitch drawn by hand, (time in s, MIDI) points, over every note it crosses."""
     del key
     table = _checked_points(points)

@@ -98,7 +98,7 @@ class Draw(Operation, type="draw", label="Hand curve", rule=gesture_edits.draw, 
     """Put a pitch drawn by hand over every note it crosses."""
 
     points: Sequence[Sequence[float]] = points("Line of (seconds in the recording, MIDI pitch)")
-    keep_fine: bool = switch("Keep the voice's own fine movement", default=False)
+    keep_fine: bool = switch("Keep the voice's own fine movement", default=True)
 
 
 @dataclass(frozen=True, kw_only=True)
