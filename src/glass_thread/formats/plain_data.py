@@ -12,8 +12,9 @@ from ..core.signal.types import AirEvent, Note, Reading, Vibrato
 
 
 def note_to_data(note: Note) -> dict[str, Any]:
-    """A note as plain data."""
-    return asdict(note)
+    """A note as plain data; what notes did not have in earlier releases is left out where it is as it was then."""
+    data = asdict(note)
+    return data if note.spoken else {name: value for name, value in data.items() if name != "spoken"}
 
 
 def note_from_data(data: dict[str, Any]) -> Note:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..signal.types import HOP_S, Floats, Note
-from .segmentation import CUT_COST_FRAMES, DIP_GAIN, TOLERANCE_CENTS, misfit, possible_cuts, vibrato_midline
+from .segmentation import CUT_COST_FRAMES, DIP_GAIN, misfit, possible_cuts, tolerance, vibrato_midline
 
 TOUCHING_FRAMES = 2
 NEAR_FRAMES = 4  # how far a possible cut may lie from one made by hand
@@ -50,7 +50,7 @@ def _confidence(midi: Floats, level_db: Floats, cut: int) -> float:
     n = len(midi)
     filled = np.interp(np.arange(n), np.flatnonzero(known), midi[known])
     cents = np.ascontiguousarray(vibrato_midline(100.0 * filled))
-    whole, left, right = (misfit(cents, *span, TOLERANCE_CENTS) for span in ((0, n), (0, cut), (cut, n)))
+    whole, left, right = (misfit(cents, *span, tolerance(cents)) for span in ((0, n), (0, cut), (cut, n)))
     dip = _dip(level_db, cut)
     saved = whole - left - right + DIP_GAIN * dip - (0.0 if dip > CLEAR_DIP else _price(cents, cut))
     return float(max(0.0, saved) / (max(0.0, saved) + CUT_COST_FRAMES))

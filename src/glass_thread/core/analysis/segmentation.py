@@ -18,9 +18,11 @@ from numpy.typing import NDArray
 from ..signal.signal_tools import local_polynomial, runs
 from ..signal.types import HOP_S, Floats
 
-TOLERANCE_CENTS = 120.0
+STEADY_CENTS, WANDERING_CENTS = 4.0, 12.0  # by which a run moves in 40 ms, usually
+TOLERANCES_CENTS = (55.0, 120.0)  # from which a frame counts as fully off its note, for the two
+WANDER_FRAMES = 8
 CUT_COST_FRAMES = 4.5
-SLOW_WAY_COST = 0.55  # frames of cost for each frame the way across takes
+SLOW_WAY_COST = 0.45  # frames of cost for each frame the way across takes
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth
 MIN_TURNS = 4
@@ -157,6 +159,14 @@ def possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
     return peaks, prices
 
 
+def tolerance(cents: Floats) -> float:
+    """From how many cents on a frame is fully off its note: less where pitches are held, more where a voice wanders."""
+    if len(cents) <= WANDER_FRAMES:
+        return TOLERANCES_CENTS[0]
+    moved = float(np.median(np.abs(cents[WANDER_FRAMES:] - cents[:-WANDER_FRAMES])))
+    return float(np.interp(moved, (STEADY_CENTS, WANDERING_CENTS), TOLERANCES_CENTS))
+
+
 def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[int]:
     """Frames at which one voiced run is cut, without its ends.
 
@@ -180,7 +190,7 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     order = np.argsort(frames, kind="stable")
     places = np.concatenate(([0], frames[order], [n])).astype(np.int64)
     prices = np.concatenate(([0.0], cost[order], [0.0]))
-    chosen = _cheapest_cuts(cents, places, prices, TOLERANCE_CENTS, int(MIN_NOTE_S / HOP_S))
+    chosen = _cheapest_cuts(cents, places, prices, tolerance(cents), int(MIN_NOTE_S / HOP_S))
     cuts = _without_slivers(cents, [int(places[i]) for i in chosen[1:-1]], {int(dip) for dip in dips})
     return _without_tails(cents, level, cuts)
 

@@ -27,6 +27,7 @@ from .pitch_marks import cycle_phase
 
 WINDOW_CYCLES = 6
 FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
+SOURCE_SHARE = 1.0
 MODAL_RD = 1.0  # LF shape of a modal voice
 _GUARD = 4
 _TINY = 1e-12
@@ -144,6 +145,7 @@ def swap_harmonics(
     formant: Floats,
     cycle_hz: Floats,
     nyquist_hz: float,
+    source_share: float = SOURCE_SHARE,
 ) -> NDArray[np.complex128]:
     """New coefficients for cycles whose frequency is `ratio` times the old one.
 
@@ -163,9 +165,11 @@ def swap_harmonics(
         Old fundamental in Hz.
     nyquist_hz : float
         Harmonics beyond 98 % of it are left out.
+    source_share : float
+        How much of a modal source goes with the number of the harmonic, 0 to 1; the rest stays with the tract.
     """
     n, size = spectrum.shape
-    source = _source_level(size)
+    source = source_share * _source_level(size)
     tract = np.log(np.abs(spectrum) + _TINY) - source
     angle = np.unwrap(np.angle(spectrum[:, 1:]), axis=1)
     index = np.arange(size, dtype=np.float64)

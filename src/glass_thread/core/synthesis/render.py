@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..plan.time_map import TimeMap, move_rigid_pieces, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import HOP_S, Contour, Floats
-from .harmonic_swap import grid_points, measure_harmonics, play_cycles, swap_harmonics
+from .harmonic_swap import SOURCE_SHARE, grid_points, measure_harmonics, play_cycles, swap_harmonics
 from .overlap_add import overlap_add
 from .pitch_marks import cycle_phase, pitch_marks
 from .synthesis_marks import SynthesisMarks, place_marks
@@ -72,6 +72,7 @@ def render_run(
     *,
     formant: Floats | None = None,
     time_map: TimeMap | None = None,
+    source_share: float = SOURCE_SHARE,
 ) -> list[Patch]:
     """Patches of one run.
 
@@ -87,6 +88,8 @@ def render_run(
         Shift of the vocal tract's resonances in semitones; 0 = untouched.
     time_map : TimeMap, optional
         Where source samples go; patches then lie in target time.
+    source_share : float
+        See `swap_harmonics`.
 
     Returns
     -------
@@ -107,7 +110,7 @@ def render_run(
     for a, b in runs(placed.still):
         _copy_displaced(out, piece, low, marks, placed, moved, a, b)
     for a, b in runs(~placed.still):
-        begin, samples = _render_zone(piece, sample_rate, marks, placed, tract, a, b)
+        begin, samples = _render_zone(piece, sample_rate, marks, placed, tract, a, b, source_share)
         _fade_in_zone(out, low, begin, samples, placed, a, b)
     return [Patch(run.origin + low, out)]
 
@@ -153,8 +156,9 @@ def _copy_displaced(
 
 
 def _render_zone(
-    audio: Floats, sample_rate: int, marks: Floats, placed: SynthesisMarks, tract: Floats, a: int, b: int
-) -> tuple[int, Floats]:
+    audio: Floats, sample_rate: int, marks: Floats, placed: SynthesisMarks, tract: Floats, a: int, b: int,
+    source_share: float,
+) -> tuple[int, Floats]:  # fmt: skip
     """Sound of synthesis marks a..b with one more mark on each side where there is one."""
     first, last = max(a - 1, 0), min(b + 1, len(placed.positions) - 1)
     here = slice(first, last + 1)
@@ -178,6 +182,7 @@ def _render_zone(
             formant=tract[sources],
             cycle_hz=old_hz[sources],
             nyquist_hz=sample_rate / 2,
+            source_share=source_share,
         )
         grains = overlap_add(rest, marks - near[0], sources, placed.positions[here] - begin, tract[sources], len(n))
         rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * grains)
@@ -222,6 +227,7 @@ def render_whole(
     *,
     formant: Floats | None = None,
     time_map: TimeMap | None = None,
+    source_share: float = SOURCE_SHARE,
 ) -> Floats:
     """The whole track with its changes, shape (channels, n); arguments as for `render_run`."""
     out = np.array(audio, dtype=np.float64) if time_map is None else move_rigid_pieces(audio, time_map)
@@ -231,6 +237,9 @@ def render_whole(
             begin, end = run_samples(first, last, sample_rate, audio.shape[1])
             piece = audio[:, begin:end]
             run = prepare_run(piece, sample_rate, contour, first, last, begin)
-            for patch in render_run(piece, sample_rate, run, correction, formant=formant, time_map=time_map):
+            patches = render_run(
+                piece, sample_rate, run, correction, formant=formant, time_map=time_map, source_share=source_share
+            )
+            for patch in patches:
                 out[:, patch.begin : patch.end] = patch.samples
     return out
