@@ -16,6 +16,7 @@ from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_p
 from .bench_attack import ATTACKS
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
+from .bench_real import bench_real
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
 from .bench_screen import SCREEN
 from .bench_strain import bench_strain
@@ -27,14 +28,16 @@ def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
-        "what", nargs="?", choices=("sound", "takes", "edits", "attack", "screen"), default="sound",
-        help="sound: analysis and rendering (default); takes: dirty recordings; edits: the edit core as work grows; "
+        "what", nargs="?", choices=("sound", "takes", "real", "edits", "attack", "screen"), default="sound",
+        help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
+        "edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
     )  # fmt: skip
     parser.add_argument("--only", help="but with sound: only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
+    parser.add_argument("--clips", type=Path, nargs="+", default=[], metavar="CLIP", help="recordings for real")
     parser.add_argument("--json", type=Path, metavar="OUT.json", help="write the tables")
     parser.set_defaults(run=run)
 
@@ -50,9 +53,12 @@ def _print_table(title: str, rows: list[dict[str, Any]]) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
+    if chosen.what == "real" and not chosen.clips:
+        raise ParameterError("Name at least one recording: bench real --clips take.wav")
     grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN,
                "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
-                         "Where notes are cut": lambda: bench_cuts(chosen.seed)}}  # fmt: skip
+                         "Where notes are cut": lambda: bench_cuts(chosen.seed)},
+               "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))

@@ -1,4 +1,4 @@
-"""``glass-thread bench real CLIP…``: what a large change of pitch does to real voices, for which no truth is known.
+"""``glass-thread bench real --clips CLIP…``: what large changes of pitch do to real voices, of which no truth is known.
 
 Every note is moved by the same interval, by our renderer with and without its source model and by the references that
 are installed; what should stay is compared with the clip as it was sung, over the voiced frames.
@@ -7,9 +7,8 @@ are installed; what should stay is compared with the clip as it was sung, over t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import scipy
@@ -19,6 +18,7 @@ from ..core.analysis.f0 import track_f0
 from ..core.measure import evaluation as ev
 from ..core.measure.loudness import measure_loudness
 from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.synthesis.harmonic_swap import SOURCE_SHARE
 from ..core.synthesis.render import render_whole
 from ..formats.audio import read_audio
 from .bench_references import reference_renderers
@@ -30,38 +30,50 @@ LOW_HZ = (80.0, 1500.0)
 SIZE = 2048
 
 
+class Clip(NamedTuple):
+    """A recording as one channel, with what was found in it."""
+
+    name: str
+    audio: Floats
+    rate: int
+    found: Analysis
+
+
 def bench_real(clips: Sequence[Path]) -> list[Row]:
     """One row a clip, interval and method."""
-    return [row for clip in clips for cents in CENTS for row in _rows(clip, cents)]
+    return [row for path in clips for clip in (read_clip(path),) for cents in CENTS for row in _rows(clip, cents)]
 
 
-def _rows(clip: Path, cents: int) -> list[Row]:
-    audio, info = read_audio(clip)
-    rate = info.sample_rate
+def read_clip(path: Path) -> Clip:
+    """Read and analyse a recording."""
+    audio, info = read_audio(path)
     mono = np.ascontiguousarray(audio.mean(axis=0), dtype=np.float64)
-    found = analyse(mono, rate)
-    sung = found.contour.midi
-    ours = {f"source {share:.1f}": partial(_ours, found, share) for share in (0.0, 0.5, 1.0)}
-    rows = []
-    for method, work in {**ours, **reference_renderers()}.items():
-        tuned = work(mono, rate, sung, sung + cents / 100.0)
-        row = {"clip": clip.stem, "cents": cents, "method": method.split(",")[0]}
-        rows.append({**row, **_compared(mono, tuned, rate, found, cents)})
-    return rows
+    return Clip(path.stem, mono, info.sample_rate, analyse(mono, info.sample_rate))
 
 
-def _ours(found: Analysis, share: float, audio: Floats, rate: int, sung: Floats, wanted: Floats) -> Floats:
-    correction = np.where(np.isfinite(sung), wanted - sung, 0.0)
-    return render_whole(audio[np.newaxis], rate, found.contour, correction, source_share=share)[0]
+def _rows(clip: Clip, cents: int) -> list[Row]:
+    sung = clip.found.contour.midi
+    tuned = {f"source {share:.1f}": moved(clip, cents, share) for share in (0.0, 0.5, 1.0)}
+    for method, correct in reference_renderers().items():
+        tuned[method.split(",")[0]] = correct(clip.audio, clip.rate, sung, sung + cents / 100.0)
+    return [{"clip": clip.name, "cents": cents, "method": method, **compared(clip, sound, cents)}
+            for method, sound in tuned.items()]  # fmt: skip
 
 
-def _compared(source: Floats, tuned: Floats, rate: int, found: Analysis, cents: int) -> Row:
+def moved(clip: Clip, cents: int, source_share: float = SOURCE_SHARE) -> Floats:
+    """The clip with everything that has a pitch moved, by our renderer."""
+    correction = np.where(clip.found.contour.voiced, cents / 100.0, 0.0)
+    whole = clip.audio[np.newaxis]
+    return render_whole(whole, clip.rate, clip.found.contour, correction, source_share=source_share)[0]
+
+
+def compared(clip: Clip, tuned: Floats, cents: int) -> Row:
     """Differences tuned less sung: bands and the noise in dB, loudness in LU, and how far the pitch is off in cents."""
-    voiced = found.contour.voiced
-    old, new = (_band_levels(x, rate, voiced) for x in (source, tuned))
+    source, rate, contour = clip.audio, clip.rate, clip.found.contour
+    old, new = (_band_levels(x, rate, contour.voiced) for x in (source, tuned))
     loud = [measure_loudness(x[np.newaxis], rate).integrated_lufs or np.nan for x in (source, tuned)]
-    wanted = found.contour.midi + cents / 100.0
-    noise = [ev.harmonics_to_noise(x, rate, midi) for x, midi in ((source, found.contour.midi), (tuned, wanted))]
+    wanted = contour.midi + cents / 100.0
+    noise = [ev.harmonics_to_noise(x, rate, midi) for x, midi in ((source, contour.midi), (tuned, wanted))]
     off = 100.0 * (track_f0(tuned, rate).midi[: len(wanted)] - wanted)
     names = [f"{low / 1000:.1f} to {high / 1000:.1f} kHz" for low, high in BANDS_HZ]
     bands = dict(zip(names, (new - old).tolist(), strict=True))

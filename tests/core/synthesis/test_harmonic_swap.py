@@ -42,12 +42,15 @@ class PlayTest(unittest.TestCase):
 class SwapTest(unittest.TestCase):
     spectrum = measure_harmonics(voice(), MARKS, 8, 30, 256).spectrum
 
-    def swap(self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum) -> np.ndarray:
+    def swap(
+        self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum, source_share: float = 0.0
+    ) -> np.ndarray:
         n = len(spectrum)
         hz = np.full(n, RATE / PERIOD)
         return swap_harmonics(
-            spectrum, np.full(n, ratio), formant=np.full(n, formant), cycle_hz=hz, nyquist_hz=RATE / 2
-        )
+            spectrum, np.full(n, ratio), formant=np.full(n, formant), cycle_hz=hz, nyquist_hz=RATE / 2,
+            source_share=source_share,
+        )  # fmt: skip
 
     def test_ratio_one_changes_nothing(self) -> None:
         np.testing.assert_allclose(self.swap(1.0)[:, 1:20], self.spectrum[:, 1:20], atol=1e-9)
@@ -55,8 +58,19 @@ class SwapTest(unittest.TestCase):
     def test_a_modal_source_in_a_tube_without_resonances_keeps_its_harmonics(self) -> None:
         source = np.abs(np.fft.rfft(lf_pulse(1.0)))[:129]
         for ratio in (0.75, 1.2, 2.0):
-            swapped = np.abs(self.swap(ratio, spectrum=np.tile(source, (3, 1)).astype(complex)))
-            np.testing.assert_allclose(swapped[:, 2:40], np.tile(source[2:40], (3, 1)), rtol=0.03)
+            swapped = np.abs(self.swap(ratio, spectrum=np.tile(source, (3, 1)).astype(complex), source_share=1.0))
+            shape = swapped[:, 2:40] / swapped[:, 2:3]
+            np.testing.assert_allclose(shape, np.tile(source[2:40] / source[2], (3, 1)), rtol=0.03)
+
+    def test_the_spectrum_over_frequency_stays_and_the_power_too(self) -> None:
+        number = np.arange(129)
+        smooth = np.where(number > 0, 1.0 / (1.0 + (number / 12.0) ** 2), 0.0)
+        for ratio in (0.75, 1.5, 2.0):
+            swapped = np.abs(self.swap(ratio, spectrum=np.tile(smooth, (9, 1)).astype(complex)))[4]
+            inside = number[2:20]
+            gain = swapped[inside] * (1.0 + (inside * ratio / 12.0) ** 2)
+            np.testing.assert_allclose(gain / gain[0], 1.0, rtol=0.02)  # one gain for all frequencies
+            self.assertAlmostEqual(np.sum(swapped**2) / np.sum(smooth**2), 1.0, delta=0.15)
 
     def test_a_resonance_stays_with_the_pitch_and_moves_with_the_formant(self) -> None:
         number = np.arange(129)
@@ -64,7 +78,7 @@ class SwapTest(unittest.TestCase):
         bump = 1.0 + 9.0 * np.exp(-(((number - 24.0) / 4.0) ** 2))
         spectrum = np.tile(source * bump, (3, 1)).astype(complex)
         for ratio, formant, peak in ((1.2, 1.0, 20), (1.0, 1.25, 30), (1.5, 0.75, 12)):
-            swapped = np.abs(self.swap(ratio, formant, spectrum))[1] / source
+            swapped = np.abs(self.swap(ratio, formant, spectrum, source_share=1.0))[1] / source
             with self.subTest(ratio=ratio, formant=formant):
                 self.assertEqual(int(np.argmax(swapped[1:60])) + 1, peak)
 

@@ -27,7 +27,9 @@ from .pitch_marks import cycle_phase
 
 WINDOW_CYCLES = 6
 FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
-SOURCE_SHARE = 1.0
+SOURCE_SHARE = 0.0  # real singers do not brighten with pitch at one loudness, see docs/benchmark.md
+SHELF_HZ, SHELF_GAIN, LOUD_CYCLES = 1682.0, 2.51, 7
+GAINS = (0.3, 3.0)  # beyond which a cycle is a faint one between others
 MODAL_RD = 1.0  # LF shape of a modal voice
 _GUARD = 4
 _TINY = 1e-12
@@ -186,7 +188,23 @@ def swap_harmonics(
     too_high = index[None] * (cycle_hz * ratio)[:, None] > 0.98 * nyquist_hz
     result[too_high | (place > size - 1.0)] = 0.0
     result[:, 0] = 0.0
-    return result
+    return result * _as_loud(spectrum, result, cycle_hz, cycle_hz * ratio)[:, None]
+
+
+def _as_loud(old: NDArray[np.complex128], new: NDArray[np.complex128], old_hz: Floats, new_hz: Floats) -> Floats:
+    """Gain of each new cycle that makes it as loud as the old one: a pitch is moved, not a level.
+
+    Power is weighted as ITU-R BS.1770 weights it (its shelf of 4 dB above 1.7 kHz, as a smooth step), and followed over
+    neighbouring cycles.
+    """
+    powers = []
+    for spectrum, hz in ((old, old_hz), (new, new_hz)):
+        bend = (np.arange(spectrum.shape[1])[None] * hz[:, None] / SHELF_HZ) ** 4
+        weight = 1.0 + (SHELF_GAIN - 1.0) * bend / (1.0 + bend)
+        powers.append(
+            scipy.ndimage.uniform_filter1d((weight[:, 1:] * np.abs(spectrum[:, 1:]) ** 2).sum(axis=1), LOUD_CYCLES)
+        )
+    return np.clip(np.sqrt((powers[0] + _TINY) / (powers[1] + _TINY)), *GAINS)
 
 
 def _cubic(values: Floats, row: NDArray[np.int64], place: Floats) -> Floats:

@@ -172,6 +172,8 @@ def _render_zone(
     near = np.arange(int(marks[lowest]), int(np.ceil(marks[highest])) + 1, dtype=np.float64)
     old_phase = cycle_phase(marks, near) - lowest
     position = np.interp(placed.origins[here], marks, np.arange(len(marks))) - lowest
+    # Grains that come more often add up: the breath stays as strong as it was.
+    thinned = np.interp(n, placed.positions[here], placed.ratio[here]) ** -0.5
     rows = []
     for channel in audio:
         found = measure_harmonics(channel, marks, lowest, highest, points)
@@ -185,7 +187,7 @@ def _render_zone(
             source_share=source_share,
         )
         grains = overlap_add(rest, marks - near[0], sources, placed.positions[here] - begin, tract[sources], len(n))
-        rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * grains)
+        rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * thinned * grains)
     return begin, np.stack(rows)
 
 
