@@ -36,6 +36,7 @@ const Grid = styled.form`
   & .offers {
     display: flex;
     flex-wrap: wrap;
+    align-items: center;
     gap: 6px;
   }
   & .classes {
