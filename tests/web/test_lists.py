@@ -51,6 +51,11 @@ class FlagsTest(ModuleCase):
         self.assertEqual(self.call("flags", "countKinds", list(self.NOTES)), [["loud", 2], ["off centre", 2]])
         self.assertEqual(self.call("flags", "flagsText", self.NOTES[1]), "off centre: 40 cents flat; loud: 4 dB")
 
+    def test_the_singer_in_words(self) -> None:
+        for usual, lean, words in ((16.8, 23.4, "Usually ±17 ct as sung, all 23 ct sharp"), (0.9, -3, "Usually ±1 ct as sung"),
+                                   (12, -9, "Usually ±12 ct as sung, all 9 ct flat")):  # fmt: skip
+            self.assertEqual(self.call("flags", "singerText", usual, lean), words)
+
     def test_what_is_left_in_seconds(self) -> None:
         phrases = [{"start_s": 0, "end_s": 4, "done": True}, {"start_s": 5, "end_s": 8, "done": False}]
         self.assertEqual(self.call("flags", "leftToDo", phrases), [3, 7])

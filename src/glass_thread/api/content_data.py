@@ -48,6 +48,7 @@ def content_data(standing: Standing, verdicts: Verdicts) -> dict[str, Any]:
         "notes": [note_data(edited, verdicts.notes[i]) for i, edited in content.notes.items()],
         "air": [air_data(edited, verdicts) for edited in content.air.values()],
         "gaps": [asdict(gap) for gap in content.gaps.values()],
+        "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
 
 

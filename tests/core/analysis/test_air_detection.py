@@ -124,6 +124,24 @@ class SpectrumTest(unittest.TestCase):
                 self.assertTrue(found)
                 self.assertGreater(np.mean([e.kind == kind for e in found]), 0.8)
 
+    def test_a_long_f_inside_a_word_is_no_breath_and_a_breath_in_a_rest_is_one(self) -> None:
+        rng = np.random.default_rng(4)
+        n = 2 * RATE
+        noise = 0.01 * rng.standard_normal(n)
+        for sound_s, rest_s, kind in ((0.17, 0.0, "consonant"), (0.17, 0.06, "breath"), (0.3, 0.0, "breath")):
+            t = np.arange(n) / RATE
+            a, b = 0.8, 0.8 + sound_s
+            audio = np.where((t >= a) & (t < b), noise, 1e-5 * rng.standard_normal(n))
+            voiced_t = (t > 0.3) & ((t < a - rest_s) | (t >= b + rest_s))  # and a floor of silence before
+            audio = audio + np.where(voiced_t, 0.1 * np.sin(2 * np.pi * 200 * t), 0.0)
+            features = air_features(audio, RATE, 400)
+            grid = np.arange(400) * 0.005
+            voiced = (grid > 0.3) & ((grid < a - rest_s) | (grid >= b + rest_s))
+            found = find_air(features, voiced, np.full(400, -30.0))
+            with self.subTest(sound_s=sound_s, rest_s=rest_s):
+                inside = [e.kind for e in found if e.start_s < a + sound_s / 2 < e.end_s]
+                self.assertEqual(inside, [kind])
+
     def test_noise_alone_is_no_sibilant(self) -> None:
         audio = 1e-3 * np.random.default_rng(2).standard_normal(2 * RATE)
         features = air_features(audio, RATE, 400)

@@ -2,6 +2,8 @@
 
 import type { NoteOut } from "./schema";
 
+const NOTICED_CENTS = 8;
+
 type Flagged = Pick<NoteOut, "flags" | "start_s" | "end_s" | "phrase">;
 
 /** How a flag reads. */
@@ -37,6 +39,13 @@ export function countKinds(notes: readonly Flagged[]): [string, number][] {
     for (const kind of new Set(note.flags.map((flag) => flag.kind))) counts.set(kind, (counts.get(kind) ?? 0) + 1);
   }
   return [...counts].sort((a, b) => b[1] - a[1] || a[0].localeCompare(b[0]));
+}
+
+/** How far off this singer's notes usually are, as sung, and to which side all of them lean. */
+export function singerText(usual_cents: number, lean_cents: number): string {
+  const lean = Math.round(Math.abs(lean_cents));
+  const side = lean >= NOTICED_CENTS ? `, all ${lean} ct ${lean_cents > 0 ? "sharp" : "flat"}` : "";
+  return `Usually ±${Math.round(usual_cents)} ct as sung${side}`;
 }
 
 /** Seconds of phrases that are not marked done, and of all. */

@@ -1131,6 +1131,12 @@ export type ContentOut = {
     notes: Array<NoteOut>;
     air: Array<AirOut>;
     gaps: Array<GapOut>;
+    singer: SingerOut;
+};
+
+export type SingerOut = {
+    usual_cents: number;
+    lean_cents: number;
 };
 
 export type PrintIn = {

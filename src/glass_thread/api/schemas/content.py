@@ -90,6 +90,11 @@ class GapOut(Schema):
     muted = Boolean(required=True)
 
 
+class SingerOut(Schema):
+    usual_cents = Float(required=True)
+    lean_cents = Float(required=True)
+
+
 class ContentOut(Schema):
     track_id = String(required=True)
     step_id = String(required=True)
@@ -97,6 +102,7 @@ class ContentOut(Schema):
     notes = List(Nested(NoteOut), required=True)
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
+    singer = Nested(SingerOut, required=True)
 
 
 class DeltaOut(Schema):

@@ -24,6 +24,7 @@ EDGE_SMOOTH_S, EDGE_REACH_S = 0.025, 0.08
 CLOSURE_S = 0.06  # silence of a stop between the voice and its burst, which belongs to it
 SHORTEST_S = 0.015
 BREATH_MIN_S = 0.13
+IN_WORD_S, BESIDE_FRAMES = 0.22, 4
 SIBILANT_MIN_S = 0.04
 STEADY, NEARLY = 3, 3.0  # frames over which colour is averaged; how much more is let through beside what is sure
 BRIGHT_HZ = 3400.0
@@ -94,7 +95,7 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
     fading = gain_to_db(np.sqrt(followed)) > floor + EDGE_RISE_DB
     found: list[tuple[int, int, AirKind, bool]] = [(a, b, "sibilant", False) for a, b in runs(hissing)]
     for a, b in runs(rest):
-        if (b - a) * HOP_S >= BREATH_MIN_S:
+        if (b - a) * HOP_S >= BREATH_MIN_S and not _in_a_word(a, b, voiced):
             found.append((*_follow_out(a, b, fading & ~(voiced | hissing)), "breath", False))
         else:
             found.append((_with_closure(a, voiced, taken), b, "consonant", False))
@@ -181,6 +182,12 @@ def _follow_out(a: int, b: int, sounding: NDArray[np.bool_]) -> tuple[int, int]:
     while last < min(len(sounding), b + reach) and sounding[last]:
         last += 1
     return first, last
+
+
+def _in_a_word(a: int, b: int, voiced: NDArray[np.bool_]) -> bool:
+    """Whether a sound over frames [a, b) lies between two voices like a long f or h: nobody breathes in so short."""
+    beside = voiced[max(0, a - BESIDE_FRAMES) : a].any() and voiced[b : b + BESIDE_FRAMES].any()
+    return bool(beside) and (b - a) * HOP_S < IN_WORD_S
 
 
 def _with_closure(a: int, voiced: NDArray[np.bool_], taken: NDArray[np.bool_]) -> int:

@@ -1,6 +1,6 @@
 import { memo, useMemo } from "react";
 import styled from "styled-components";
-import { byHurt, countKinds, flagText } from "../../document/flags";
+import { byHurt, countKinds, flagText, singerText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
 import { pitchLabel, spelledWithFlats } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
@@ -70,6 +70,7 @@ const FlagItem = memo(function FlagItem({ note, kind, name, chosen }: ItemProps)
 export function FlagList() {
   const notes = useEditor((s) => s.content?.notes);
   const song = useEditor((s) => s.song);
+  const singer = useEditor((s) => s.content?.singer);
   const kind = useEditor((s) => s.flagKind);
   const selection = useEditor((s) => s.selection);
   const counts = useMemo(() => countKinds(notes ?? []), [notes]);
@@ -85,6 +86,9 @@ export function FlagList() {
           value={kind ?? "all"}
           onChange={(chosen) => showFlags(chosen === "all" ? null : chosen)}
         />
+      </Head>
+      <Head>
+        <Quiet>{singerText(singer?.usual_cents ?? 0, singer?.lean_cents ?? 0)}</Quiet>
       </Head>
       {rows.length === 0 && (
         <Head>
