@@ -1,10 +1,14 @@
 """How far tracks are, their order, and the tempo a song is offered."""
 
+from unittest.mock import patch
+
 import numpy as np
 import soundfile as sf
 
 from glass_thread.core.signal.errors import ParameterError
+from glass_thread.core.song.chroma import harmony
 from glass_thread.demo.backing import play
+from glass_thread.services.desk import Desk
 from glass_thread.services.progress import progress_of
 from glass_thread.services.songs import change_song, order_tracks
 from glass_thread.services.tempo_offer import offer_tempo
@@ -71,12 +75,30 @@ class TempoOfferTest(TakeCase):
         self.assertFalse(self.work.songs.get(self.song.id).tempo_chosen)
         self.assertTrue(change_song(self.work, self.song.id, {"tempo": 84}).tempo_chosen)
 
+    def test_a_backing_is_listened_to_only_for_flags_and_once(self) -> None:
+        sf.write(str(self.folder / "band.flac"), play(44_100).T[: 44_100 * 4], 44_100)
+        self.bring_in(self.folder / "band.flac", role="backing")
+        with patch("glass_thread.services.heard.harmony", wraps=harmony) as listened:
+            self.desk.plan(self.now())  # all that sound and prints want
+            self.assertEqual(listened.call_count, 0)
+            progress_of(self.desk, self.track.id)
+            self.do(type="tune", note_ids=list(self.now().content.notes))
+            self.assertEqual(listened.call_count, 1)
+        with patch("glass_thread.services.heard.harmony") as listened:
+            progress_of(self.desk, self.track.id)
+            again = Desk(self.work)  # as after a restart: what is known of the track is kept
+            self.assertEqual(progress_of(again, self.track.id), progress_of(self.desk, self.track.id))
+            self.assertEqual(listened.call_count, 0)
+
     def test_the_songs_beat_and_backing_are_what_a_note_is_heard_against(self) -> None:
-        self.assertFalse(self.now().around.has_backing)
+        self.assertFalse(self.desk.heard.surroundings(self.now().setting).has_backing)
         sf.write(str(self.folder / "band.flac"), play(44_100).T[: 44_100 * 8], 44_100)
         self.bring_in(self.folder / "band.flac", role="backing")
         change_song(self.work, self.song.id, {"tempo": 90, "beats_per_bar": 3, "beat_unit": 8, "bar_one_s": 0.25})
-        around = self.now().around
+        setting = self.now().setting
+        self.assertEqual(setting, self.now().setting)
+        self.assertNotEqual(setting, setting._replace(begins_s=1.0))
+        around = self.desk.heard.surroundings(setting)
         self.assertEqual(around.bar_s, (0.25, 1.0))
         self.assertAlmostEqual(len(around.harmony) * around.hop_s, 8.0, delta=0.5)
         chord = around.harmony[2:10].mean(axis=0)  # D minor

@@ -22,3 +22,10 @@ class ByteCacheTest(unittest.TestCase):
         self.assertEqual((cache.get("a"), len(cache.get("b") or "")), (None, 50))
         cache.keep("c", "z")
         self.assertEqual((cache.get("b"), cache.held_bytes), (None, 1))
+
+    def test_a_value_is_made_once_and_an_empty_one_is_a_value(self) -> None:
+        cache: ByteCache[tuple[int, ...]] = ByteCache(100, len)
+        for _ in range(2):
+            self.assertEqual(cache.made("a", lambda: ()), ())
+            self.assertEqual(cache.made("b", lambda: (1, 2)), (1, 2))
+        self.assertEqual(cache.made("b", lambda: (3,)), (1, 2))

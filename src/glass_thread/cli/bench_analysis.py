@@ -35,6 +35,16 @@ def truth_on_grid(sung: Sung) -> Floats:
     return sung.midi[place]
 
 
+def found_notes(found: Analysis) -> list[ev.NoteTruth]:
+    """Start and end in seconds and pitch in MIDI of the notes of an analysis."""
+    return [(note.start_s, note.end_s, note.centre_midi) for note in found.notes]
+
+
+def sung_notes(performance: Performance) -> list[ev.NoteTruth]:
+    """The same of the notes that were sung."""
+    return [(note.start_s, note.end_s, note.midi + note.off / 100) for note in performance.notes]
+
+
 def bench_pitch(takes: Takes) -> list[Row]:
     """One row a tracker: means over the voices (the longest octave error: worst), and times real time on one core."""
     rows = []
@@ -81,8 +91,7 @@ def bench_notes(takes: Takes) -> list[Row]:
     rows = []
     for name, (performance, sung) in takes.items():
         found, spent = timed(partial(analyse, sung.audio, sung.sample_rate))
-        truth = [(n.start_s, n.end_s, n.midi + n.off / 100) for n in performance.notes]
-        notes = [(n.start_s, n.end_s, n.centre_midi) for n in found.notes]
+        truth, notes = sung_notes(performance), found_notes(found)
         matched = ev.match_notes(notes, truth, offsets=False)
         error = [100 * abs(notes[i][2] - truth[j][2]) for i, j in matched]
         rows.append(

@@ -11,20 +11,21 @@ import numpy as np
 
 from ..core.analysis.analysis import analyse
 from ..core.measure.evaluation import note_f1
-from ..core.signal.types import Analysis
 from ..demo.dirt import DIRT
 from ..demo.singer import sing
-from ..demo.voices import VOICES, random_performance
-from .note_markov import Notes, markov_notes
+from ..demo.voices import VOICES as EVERY_VOICE
+from ..demo.voices import random_performance
+from .bench_analysis import found_notes, sung_notes
+from .bench_takes import RATE, VOICES
+from .note_markov import markov_notes
 
-RATE = 44_100
 TAKES = ("bleed at −30 dB", "room of 0.9 s at −20 dB", "creaky starts")
 
 
 def bench_cuts(seed: int) -> list[dict[str, Any]]:
     """One row a kind of material: the note F of both, and the notes each finds for one that was sung."""
-    rows = [_row(voice, [(voice, "as sung")], seed) for voice in VOICES]
-    return rows + [_row(name, [(voice, name) for voice in ("alto", "tenor", "bass")], seed) for name in TAKES]
+    rows = [_row(voice, [(voice, "as sung")], seed) for voice in EVERY_VOICE]
+    return rows + [_row(name, [(voice, name) for voice in VOICES], seed) for name in TAKES]
 
 
 def _row(title: str, takes: list[tuple[str, str]], seed: int) -> dict[str, Any]:
@@ -32,13 +33,8 @@ def _row(title: str, takes: list[tuple[str, str]], seed: int) -> dict[str, Any]:
     for voice, dirt in takes:
         performance = random_performance(voice, seed)
         found = analyse(DIRT[dirt](sing(performance, RATE), seed).audio, RATE)
-        wanted = [(n.start_s, n.end_s, n.midi + n.off / 100) for n in performance.notes]
-        for name, notes in (("ours", own_notes(found)), ("markov", markov_notes(found.contour))):
+        wanted = sung_notes(performance)
+        for name, notes in (("ours", found_notes(found)), ("markov", markov_notes(found.contour))):
             scores[name].append(note_f1(notes, wanted))
             scores[f"{name} found"].append(len(notes) / len(wanted))
     return {"material": title, **{name: float(np.mean(values)) for name, values in scores.items()}}
-
-
-def own_notes(found: Analysis) -> Notes:
-    """Start, end and pitch of the notes of an analysis."""
-    return [(note.start_s, note.end_s, note.centre_midi) for note in found.notes]

@@ -14,7 +14,7 @@ from ..demo.dirt import DIRT
 from ..demo.score import Performance
 from ..demo.singer import Sung, sing
 from ..demo.voices import random_performance
-from .bench_analysis import truth_on_grid
+from .bench_analysis import found_notes, sung_notes, truth_on_grid
 
 Row = dict[str, Any]
 RATE = 44_100
@@ -52,8 +52,7 @@ def take_scores(found: Analysis, performance: Performance, clean: Sung, take: Su
     voiced = np.isfinite(midi)
     error = 100.0 * np.abs(midi - truth)
     judged = voiced & (np.isfinite(truth) | ~np.isfinite(sung))
-    notes = [(n.start_s, n.end_s, n.centre_midi) for n in found.notes]
-    wanted = [(n.start_s, n.end_s, n.midi + n.off / 100) for n in performance.notes]
+    notes, wanted = found_notes(found), sung_notes(performance)
     return {
         "false voicing": float(voiced[nobody].mean()),
         "recall": float(voiced[inner].mean()),

@@ -12,6 +12,7 @@ import itertools
 
 import numpy as np
 
+from ..core.measure.evaluation import NoteTruth
 from ..core.signal.signal_tools import runs
 from ..core.signal.types import Contour
 
@@ -20,10 +21,9 @@ ATTACK_SPREAD, STABLE_SPREAD, SILENT = 5.0, 0.9, 0.1  # semitones; likelihood of
 STAY_ATTACK, STAY_STABLE, STAY_SILENT = 0.9, 0.99, 0.9999
 LEAP_SPREAD = 8.0  # semitones between notes
 SHORTEST_FRAMES = 12
-Notes = list[tuple[float, float, float]]
 
 
-def markov_notes(contour: Contour) -> Notes:
+def markov_notes(contour: Contour) -> list[NoteTruth]:
     """Start and end in seconds and pitch in MIDI of each note, by the Viterbi path."""
     pitches = LOWEST + np.arange(12 * OCTAVES * STEPS) / STEPS
     path = _viterbi(contour, pitches)

@@ -10,14 +10,13 @@ from typing import BinaryIO
 import mido
 from mido.midifiles.meta import KeySignatureError
 
+from ..core.document.scales import parse_key
 from ..core.signal.errors import AudioError
 
 LARGEST_MIDI = 4 << 20
 DEFAULT_TEMPO = 500_000  # microseconds a beat where the file names none (Standard MIDI Files 1.0)
 # What the library raises over bytes that are no MIDI file.
 _DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, KeySignatureError)
-# Tonic of a key signature by its name, as the library spells it.
-_TONICS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 
 
 @dataclass(frozen=True)
@@ -45,14 +44,15 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
     if not tempos and not meters and not keys:
         raise AudioError("This MIDI file says nothing about tempo, meter or key.")
     numerator, denominator = meters[0] if meters else (4, 4)
-    tonic, scale = _key(keys[0]) if keys else (None, None)
+    key = parse_key(keys[0].replace("m", " minor")) if keys else None  # the library spells F#m
     tempo = round(60e6 / (tempos[0] if tempos else DEFAULT_TEMPO), 4)
     if not 20 <= tempo <= 400 or not 1 <= numerator <= 32 or denominator not in (1, 2, 4, 8, 16):
         raise AudioError(
             f"This MIDI file says {tempo:g} bpm in {numerator}/{denominator}; 20 to 400 bpm in up to 32 beats of a "
             "whole to a sixteenth can be used."
         )
-    return MidiTempo(tempo, numerator, denominator, tonic, scale, len(set(tempos[1:])) + len(set(meters[1:])))
+    later = len(set(tempos[1:])) + len(set(meters[1:]))
+    return MidiTempo(tempo, numerator, denominator, key.tonic if key else None, key.scale if key else None, later)
 
 
 def _metas(data: bytes) -> list[mido.MetaMessage]:
@@ -69,10 +69,3 @@ def _metas(data: bytes) -> list[mido.MetaMessage]:
     except _DAMAGED as error:
         raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
     return [message for _, message in sorted(timed, key=lambda pair: pair[0])]
-
-
-def _key(name: str) -> tuple[int, str]:
-    minor = name.endswith("m")
-    letter, sign = name.removesuffix("m")[0], name.removesuffix("m")[1:]
-    tonic = (_TONICS[letter] + {"": 0, "#": 1, "b": -1}[sign]) % 12
-    return tonic, "natural minor" if minor else "major"

@@ -11,28 +11,22 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.analysis.analysis import scan
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.scales import Key
-from ..core.document.surroundings import ALONE, Surroundings
 from ..core.measure.verdicts import Verdicts, judge, judge_again
 from ..core.plan.plan import Plan, Window, build_plan, changed_plan
 from ..core.signal.errors import AudioError, ParameterError
-from ..core.signal.types import Analysis, Floats
-from ..core.song.chroma import HARMONY_HOP_S, chroma, harmony
-from ..core.song.onsets import onsets_of
-from ..core.song.tempo import TempoEstimate, estimate_tempo
+from ..core.signal.types import Analysis
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
+from .heard import Heard, Setting
 from .songs import song_key
 from .sound import Sound
 from .workspace import Workspace
 
-Bytes = NDArray[np.int8]
 STEPS_A_SNAPSHOT = 50
-CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, CHROMA_BYTES = 96 << 20, 192 << 20, 64 << 20, 1 << 16
-OUTLINE_BYTES = 8 << 20
+CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES = 96 << 20, 192 << 20, 64 << 20
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
 
@@ -50,7 +44,7 @@ class Standing:
     analysis_id: str
     step_id: str | None
     content: Content
-    around: Surroundings = ALONE
+    setting: Setting
 
 
 class Moved(NamedTuple):
@@ -77,37 +71,15 @@ class Desk:
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
         self.sound = Sound(workspace.audio)
+        self.heard = Heard(self.sound)
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
-        self._chromas: ByteCache[Floats] = ByteCache(CHROMA_BYTES, lambda found: found.nbytes)
-        self._outlines: ByteCache[Bytes] = ByteCache(OUTLINE_BYTES, lambda outline: outline.nbytes)
-        self._harmonies: ByteCache[Floats] = ByteCache(OUTLINE_BYTES, lambda rows: rows.nbytes)
-        self._tempos: ByteCache[tuple[TempoEstimate | None]] = ByteCache(CHROMA_BYTES, lambda _: 100)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
 
-    def chroma(self, audio_hash: str, reference_hz: float) -> Floats:
-        """The chroma of a kept recording, shape (12,)."""
-        known = self._chromas.get((audio_hash, reference_hz))
-        if known is None:
-            found = chroma(self.sound.source(audio_hash), reference_hz=reference_hz)
-            known = self._chromas.keep((audio_hash, reference_hz), found)
-        return known
-
-    def outline(self, track: Track) -> Bytes:
+    def outline(self, track: Track) -> NDArray[np.int8]:
         """Lowest and highest sample of each 5 ms of a track's first channel, shape (n, 2), full scale 127."""
         kept = self.workspace.analyses.load(track.analysis_id) if track.analysis_id else None
-        if kept is not None and len(kept.outline):
-            return kept.outline
-        known = self._outlines.get(track.audio_hash)
-        return known if known is not None else self._outlines.keep(track.audio_hash, self._scanned(track))
-
-    def _scanned(self, track: Track) -> Bytes:
-        return scan(self.sound.source(track.audio_hash))[0]
-
-    def tempo(self, audio_hash: str) -> TempoEstimate | None:
-        """The tempo that is heard in a kept recording."""
-        known = self._tempos.get(audio_hash)
-        return (known or self._tempos.keep(audio_hash, (estimate_tempo(onsets_of(self.sound.source(audio_hash))),)))[0]
+        return kept.outline if kept is not None and len(kept.outline) else self.heard.outline(track.audio_hash)
 
     def track(self, track_id: str) -> Track:
         """A vocal track that is ready to be worked on."""
@@ -147,30 +119,19 @@ class Desk:
         song = self.workspace.songs.get(track.song_id)
         assert track.analysis_id is not None
         content = self._content(track.analysis_id, analysis, step)
-        around = self.surroundings(song, track)
-        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content, around)
+        setting = self.setting(song, track)
+        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content, setting)
 
-    def surroundings(self, song: Song, track: Track) -> Surroundings:
-        """The song around a track: its bars once a tempo was chosen, and the harmony of its backing."""
+    def setting(self, song: Song, track: Track) -> Setting:
+        """What a track is heard against: the bars of its song and its first backing that is ready."""
         bar_s = None
         if song.tempo_chosen:
             length = 60.0 / song.tempo * 4.0 / song.beat_unit * song.beats_per_bar
             bar_s = (song.bar_one_s - track.offset_s, length)
         for other in self.workspace.tracks.of_song(song.id):
             if other.role == "backing" and other.ready:
-                begins = other.offset_s - track.offset_s
-                rows = self.harmony(other.audio_hash, song.reference_hz)
-                of = (bar_s, other.audio_hash, begins, song.reference_hz)
-                return Surroundings(of, bar_s, rows, HARMONY_HOP_S, begins)
-        return Surroundings((bar_s,), bar_s)
-
-    def harmony(self, audio_hash: str, reference_hz: float) -> Floats:
-        """The harmony of a kept recording over time, shape (n, 12)."""
-        known = self._harmonies.get((audio_hash, reference_hz))
-        if known is None:
-            found = harmony(self.sound.source(audio_hash), reference_hz=reference_hz).astype(np.float32)
-            known = self._harmonies.keep((audio_hash, reference_hz), found)
-        return known
+                return Setting(bar_s, other.audio_hash, other.offset_s - track.offset_s, song.reference_hz)
+        return Setting(bar_s)
 
     def _content(self, analysis_id: str, analysis: Analysis, step: StepEntry) -> Content:
         known = self._contents.get((analysis_id, step.id))
@@ -224,7 +185,10 @@ class Desk:
         """The verdicts on a standing."""
         known = self._verdicts.get(_verdict_key(standing)) if standing.step_id else None
         if known is None:
-            known = judge(standing.analysis, standing.content, self.plan(standing), standing.key, standing.around)
+            known = judge(
+                standing.analysis, standing.content, self.plan(standing), standing.key,
+                self.heard.surroundings(standing.setting),
+            )  # fmt: skip
             self._keep_verdicts(standing, known)
         return known
 
@@ -238,8 +202,9 @@ class Desk:
         old_plan, old_verdicts = self.plan(before), self.verdicts(before)
         new_plan, windows = self._derived(after, old_plan, change)
         verdicts = judge_again(
-            old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key, after.around
-        )
+            old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key,
+            self.heard.surroundings(after.setting),
+        )  # fmt: skip
         self._keep_plan(after, new_plan)
         self._keep_verdicts(after, verdicts)
         return Moved(before, after, (old_plan, new_plan), (old_verdicts, verdicts), windows)
@@ -252,7 +217,7 @@ class Desk:
 
 
 def _verdict_key(standing: Standing) -> tuple[object, ...]:
-    return *_plan_key(standing), standing.around
+    return *_plan_key(standing), standing.setting
 
 
 def _plan_key(standing: Standing) -> tuple[str, str | None, Key]:

@@ -29,5 +29,5 @@ def estimate_key(desk: Desk, track_id: str) -> KeyEstimate:
                 if track.role == "backing" and track.ready]  # fmt: skip
     heard: Floats = np.zeros(12)
     for backing in backings:
-        heard = heard + desk.chroma(backing.audio_hash, reference)
+        heard = heard + desk.heard.chroma(backing.audio_hash, reference)
     return KeyEstimate(estimate_keys(notes, reference_hz=reference, backing=heard), reference, bool(heard.any()))

@@ -30,8 +30,8 @@ def progress_of(desk: Desk, track_id: str) -> Progress:
     head = desk.workspace.history.version(track.version_id).head_id
     song = desk.workspace.songs.get(track.song_id)
     own = sorted(mark for mark in song.done if mark.startswith(f"{track.id}:"))
-    around = desk.surroundings(song, track).of
-    seen = (head, track.analysis_id, song.tonic, song.scale, song.classes, song.reference_hz, own, around)
+    key = (song.tonic, song.scale, song.classes, song.reference_hz)
+    seen = (head, track.analysis_id, *key, own, desk.setting(song, track))
     mark = sha256(repr(seen).encode()).hexdigest()[:16]
     kept = track.progress or {}
     if kept.get("mark") == mark:

@@ -27,7 +27,7 @@ def offer_tempo(desk: Desk, song_id: str) -> TempoOffer:
     ready = [track for track in desk.workspace.tracks.of_song(song_id) if track.ready]
     backings = [track for track in ready if track.role == "backing"]
     for track in backings or sorted(ready, key=lambda track: track.role != "lead")[:1]:
-        found = desk.tempo(track.audio_hash) if backings else _of_voice(desk, track)
+        found = desk.heard.tempo(track.audio_hash) if backings else _of_voice(desk, track)
         if found is not None:
             tempos = tuple(Tempo(t.bpm, t.beats_per_bar, t.bar_one_s + track.offset_s) for t in found.tempos)
             return TempoOffer(tempos, found.confidence, track.name)

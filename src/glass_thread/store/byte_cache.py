@@ -39,6 +39,11 @@ class ByteCache(Generic[Value]):
                 self._held -= self._values.popitem(last=False)[1][1]
         return value
 
+    def made(self, key: Hashable, make: Callable[[], Value]) -> Value:
+        """The value of a key, made and remembered when it is not there; two threads may both make it."""
+        known = self.get(key)
+        return self.keep(key, make()) if known is None else known
+
     @property
     def held_bytes(self) -> int:
         """What is held now."""

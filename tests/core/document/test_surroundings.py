@@ -36,10 +36,6 @@ class WeightTest(unittest.TestCase):
         self.assertEqual(hurt(around=Surroundings(harmony=np.roll(rows, 1, axis=1), hop_s=0.5)), plain)
         self.assertEqual(hurt(around=Surroundings(harmony=rows, hop_s=0.5, harmony_from_s=3.0)), plain)
 
-    def test_surroundings_of_the_same_things_are_equal(self) -> None:
-        self.assertEqual(Surroundings(("a",), harmony=np.ones((3, 12))), Surroundings(("a",)))
-        self.assertNotEqual(Surroundings(("a",)), Surroundings(("b",)))
-
 
 class SingerTest(unittest.TestCase):
     def notes(self, off_cents: np.ndarray) -> tuple[list[Note], dict[str, float]]:

@@ -140,7 +140,7 @@ def find_notes(
         if notes and _rests_between(notes[-1].end_s, a * HOP_S, breaths):
             phrase += 1
         notes.append(describe_note(f"n{len(notes) + 1:04d}", contour.midi, level, a, b, phrase))
-    return mark_spoken(notes, contour.midi)
+    return mark_spoken(notes, find_phrases(tuple(notes)), contour.midi)
 
 
 def describe_note(note_id: str, midi: Floats, level: Floats, a: int, b: int, phrase: int) -> Note:

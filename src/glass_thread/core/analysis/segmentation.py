@@ -9,6 +9,7 @@ that scoops and falls stay with their note.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Callable
 
 import numba
 import numpy as np
@@ -191,36 +192,38 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     places = np.concatenate(([0], frames[order], [n])).astype(np.int64)
     prices = np.concatenate(([0.0], cost[order], [0.0]))
     chosen = _cheapest_cuts(cents, places, prices, tolerance(cents), int(MIN_NOTE_S / HOP_S))
-    cuts = _without_slivers(cents, [int(places[i]) for i in chosen[1:-1]], {int(dip) for dip in dips})
-    return _without_tails(cents, level, cuts)
+    found = {int(dip) for dip in dips}
+    cuts = [int(places[i]) for i in chosen[1:-1]]
+    cuts = _without(cuts, n, lambda left, right: right.start in found and _splits_a_sliver(cents, left, right))
+    return _without(cuts, n, lambda left, right: _is_a_tail(cents, level, left, right))
 
 
-def _without_tails(cents: Floats, level: Floats, cuts: list[int]) -> list[int]:
-    """Cuts without those before a short, much softer end of nearly the same pitch: a consonant is hummed, or a note
-    dies away."""
+def _without(cuts: list[int], n: int, needless: Callable[[slice, slice], bool]) -> list[int]:
+    """Cuts without those that are needless between the pieces left and right of them, judged from the first on."""
     kept = list(cuts)
     for cut in cuts:
-        edges = [0, *kept, len(cents)]
+        edges = [0, *kept, n]
         i = edges.index(cut)
-        left, right = slice(edges[i - 1], cut), slice(cut, edges[i + 1])
-        softer = np.median(level[left]) - np.median(level[right]) > TAIL_DB
-        short = (right.stop - right.start) * HOP_S < TAIL_S
-        if softer and short and abs(np.median(cents[left]) - np.median(cents[right])) < TAIL_CENTS:
+        if needless(slice(edges[i - 1], cut), slice(cut, edges[i + 1])):
             kept.remove(cut)
     return kept
 
 
-def _without_slivers(cents: Floats, cuts: list[int], dips: set[int]) -> list[int]:
-    """Cuts without those at a dip that only split a sliver off a note of the same pitch: one event was seen twice."""
-    kept = list(cuts)
-    for cut in cuts:
-        edges = [0, *kept, len(cents)]
-        i = edges.index(cut)
-        left, right = cents[edges[i - 1] : cut], cents[cut : edges[i + 1]]
-        sliver = min(len(left), len(right)) * HOP_S < SLIVER_S
-        if cut in dips and sliver and abs(np.median(left) - np.median(right)) < ALIKE_CENTS:
-            kept.remove(cut)
-    return kept
+def _splits_a_sliver(cents: Floats, left: slice, right: slice) -> bool:
+    """Whether a sliver is split off a note of the same pitch: one event was seen twice."""
+    sliver = min(left.stop - left.start, right.stop - right.start) * HOP_S < SLIVER_S
+    return sliver and _apart(cents, left, right) < ALIKE_CENTS
+
+
+def _apart(cents: Floats, left: slice, right: slice) -> float:
+    return abs(float(np.median(cents[left]) - np.median(cents[right])))
+
+
+def _is_a_tail(cents: Floats, level: Floats, left: slice, right: slice) -> bool:
+    """Whether a short, much softer end of nearly the same pitch is cut off: a hummed consonant, or a note that dies."""
+    softer = np.median(level[left]) - np.median(level[right]) > TAIL_DB
+    short = (right.stop - right.start) * HOP_S < TAIL_S
+    return bool(softer) and short and _apart(cents, left, right) < TAIL_CENTS
 
 
 def _level_dips(level: Floats, depth_db: float) -> list[int]:

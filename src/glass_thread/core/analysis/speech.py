@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..signal.signal_tools import runs
-from ..signal.types import HOP_S, Floats, Note
+from ..signal.types import HOP_S, Floats, Note, Phrase
 from .segmentation import vibrato_midline
 
 HELD_FRAMES, HELD_CENTS = 12, 60.0  # a pitch counts as held when it stays within so much for so long
@@ -22,15 +22,12 @@ SHORTEST_VOICE_S, BESIDE_S = 0.5, 1.0
 SHORTEST_RUN = 10
 
 
-def mark_spoken(notes: Sequence[Note], midi: Floats) -> tuple[Note, ...]:
+def mark_spoken(notes: Sequence[Note], phrases: Sequence[Phrase], midi: Floats) -> tuple[Note, ...]:
     """The notes with those of spoken phrases marked; `midi` is the contour, shape (n,).
 
     A phrase too short to tell is what the one beside it is.
     """
-    spans = {}
-    for phrase in sorted({note.phrase for note in notes}):
-        own = [note for note in notes if note.phrase == phrase]
-        spans[phrase] = (min(n.start_s for n in own), max(n.end_s for n in own))
+    spans = {phrase.index: (phrase.start_s, phrase.end_s) for phrase in phrases}
     told = {phrase: sounds_spoken(midi[round(a / HOP_S) : round(b / HOP_S)]) for phrase, (a, b) in spans.items()}
     spoken = {phrase: _with_neighbour(phrase, told, spans) for phrase in told}
     return tuple(replace(note, spoken=True) if spoken[note.phrase] else note for note in notes)
@@ -64,10 +61,8 @@ def sounds_spoken(midi: Floats) -> bool | None:
 
 def _held(cents: Floats) -> np.ndarray:
     """Frames that lie in a stretch of `HELD_FRAMES` within `HELD_CENTS`."""
-    held = np.zeros(len(cents), dtype=bool)
     if len(cents) < HELD_FRAMES:
-        return held
+        return np.zeros(len(cents), dtype=bool)
     windows = np.lib.stride_tricks.sliding_window_view(cents, HELD_FRAMES)
-    for start in np.flatnonzero(np.ptp(windows, axis=1) <= HELD_CENTS):
-        held[start : start + HELD_FRAMES] = True
-    return held
+    steady = np.ptp(windows, axis=1) <= HELD_CENTS
+    return np.convolve(steady, np.ones(HELD_FRAMES)) > 0.5

@@ -14,20 +14,19 @@ SOUNDING = 0.14  # share of the harmony from which a pitch class is heard in it;
 LEVELS_DB, LEVEL_WEIGHTS = (-14.0, -4.0, 2.0, 8.0), (0.65, 0.95, 1.0, 1.15)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Surroundings:
     """The song around a track, on the recording's clock.
 
     `bar_s` is where bar 1 begins and how long a bar lasts in seconds, None while no tempo was chosen; `harmony` the
     share of each pitch class in the backing, shape (n, 12), one row each `hop_s` from `harmony_from_s` on, empty
-    without a backing.  Two are equal when they are `of` the same things.
+    without a backing.
     """
 
-    of: tuple[object, ...] = ()
-    bar_s: tuple[float, float] | None = field(default=None, compare=False)
-    harmony: Floats = field(default_factory=lambda: np.zeros((0, 12)), compare=False, repr=False)
-    hop_s: float = field(default=1.0, compare=False)
-    harmony_from_s: float = field(default=0.0, compare=False)
+    bar_s: tuple[float, float] | None = None
+    harmony: Floats = field(default_factory=lambda: np.zeros((0, 12)), repr=False)
+    hop_s: float = 1.0
+    harmony_from_s: float = 0.0
 
     @property
     def has_backing(self) -> bool:

@@ -17,6 +17,7 @@ RATE, SIZE = 11_025, 4096
 LOW_HZ, HIGH_HZ = 60.0, 2_000.0
 PIECE_S, MOST_PIECES = 4.0, 40
 HARMONY_HOP_S, BLOCK_FRAMES = SIZE // 2 / RATE, 100
+MEDIAN_BINS = 41
 STANDS_OUT = 4.0  # over the median magnitude around
 
 
@@ -57,8 +58,10 @@ def _classes(audio: Floats, reference_hz: float) -> Floats:
     frames = np.lib.stride_tricks.sliding_window_view(audio, SIZE)[:: SIZE // 2]
     magnitude = np.abs(scipy.fft.rfft(frames * np.hanning(SIZE), axis=1))
     freq = np.fft.rfftfreq(SIZE, 1.0 / RATE)
+    near = slice(0, np.searchsorted(freq, HIGH_HZ) + MEDIAN_BINS)  # what lies above has no say
+    magnitude, freq = magnitude[:, near], freq[near]
     inner = magnitude[:, 1:-1]
-    around = scipy.ndimage.median_filter(inner, size=(1, 41))
+    around = scipy.ndimage.median_filter(inner, size=(1, MEDIAN_BINS))
     peak = (inner > magnitude[:, :-2]) & (inner >= magnitude[:, 2:]) & (inner > STANDS_OUT * around + 1e-6)
     peak &= (freq[1:-1] > LOW_HZ) & (freq[1:-1] < HIGH_HZ)
     rows, columns = np.nonzero(peak)

@@ -9,17 +9,13 @@ import { selectById } from "../../hooks/editing";
 import { useEditor } from "../../hooks/useStore";
 import { Button, PlainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
+import { SideList } from "./side_list";
 
 const Head = styled.div`
   padding: 0 8px 6px;
 `;
 
-const List = styled.ol`
-  list-style: none;
-  margin: 0;
-  padding: 0 6px 6px;
-  overflow: auto;
-  flex: 1;
+const List = styled(SideList)`
   & li {
     border-radius: 7px;
     padding: 5px 8px;

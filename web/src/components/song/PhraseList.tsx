@@ -9,15 +9,8 @@ import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Panel, PlainButton, Quiet, Segments, UnseenTitle } from "../ui/controls";
 import { FlagList } from "./FlagList";
+import { SideList } from "./side_list";
 import { WordsWindow } from "../windows/WordsWindow";
-
-const List = styled.ol`
-  list-style: none;
-  margin: 0;
-  padding: 0 6px 6px;
-  overflow: auto;
-  flex: 1;
-`;
 
 const Heading = styled.div`
   display: flex;
@@ -132,21 +125,24 @@ export function PhraseList() {
       </Heading>
       <Left>{leftWords(phrases)}</Left>
       {typing && <WordsWindow onClose={() => setTyping(false)} />}
-      {side === "flags" && <FlagList />}
-      <List hidden={side === "flags"}>
-        {phrases.map((phrase) => (
-          <PhraseItem
-            key={phrase.index}
-            index={phrase.index}
-            place={barText(phrase.start_s, song)}
-            words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
-            flags={phrase.flags}
-            current={phrase.current}
-            done={phrase.done}
-            worst={phrase.worst?.id}
-          />
-        ))}
-      </List>
+      {side === "flags" ? (
+        <FlagList />
+      ) : (
+        <SideList>
+          {phrases.map((phrase) => (
+            <PhraseItem
+              key={phrase.index}
+              index={phrase.index}
+              place={barText(phrase.start_s, song)}
+              words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
+              flags={phrase.flags}
+              current={phrase.current}
+              done={phrase.done}
+              worst={phrase.worst?.id}
+            />
+          ))}
+        </SideList>
+      )}
     </Panel>
   );
 }

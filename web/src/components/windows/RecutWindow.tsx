@@ -47,6 +47,7 @@ export function RecutWindow() {
   const now = useEditor((s) => s.content?.notes.length ?? 0);
   const operation: Operation = { type: "recut", sensitivity: amount / 10, note_ids: [...selection] };
   const tried = useTried(operation);
+  const cuts = useCuts();
   const then = useEditor((s) => s.preview?.notes.length ?? s.content?.notes.length ?? 0);
   return (
     <SideWindow title="More or fewer notes" onClose={() => showWindow(null)}>
@@ -63,7 +64,7 @@ export function RecutWindow() {
         step={1}
         onCommit={(next) => setAmount(Math.min(Math.max(Math.round(next), -30), 30))}
       />
-      <Quiet>{cutWords(useCuts())}</Quiet>
+      <Quiet>{cutWords(cuts)}</Quiet>
       <p aria-live="polite">{tried && `${now} notes now, ${then} after it.`}</p>
       <LostEdits tried={tried} />
       <Button onPress={makeNoteAtCursor}>Make a note at the play position</Button>
