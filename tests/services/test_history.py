@@ -54,6 +54,13 @@ def some_operation(rng: np.random.Generator, content: Content) -> dict:
         {"type": "clear_gaps"},
         {"type": "fill_gaps_again"},
         {"type": "even_out", "note_ids": notes, "lift": 0.5, "hold": 0.5},
+        {"type": "move_time", "note_ids": some, "by_ms": float(rng.integers(-60, 60)), "follow": bool(rng.integers(2))},
+        {"type": "move_time", "note_ids": some[:1], "by_ms": float(rng.integers(-80, 80)), "edge": "end"},
+        {"type": "set_time", "note_ids": some[:1], "values": {"length": float(rng.uniform(0.8, 1.2))}},
+        {"type": "put_back", "note_ids": some, "aspect": str(rng.choice(["timing", "start", "length"]))},
+        {"type": "pin", "at_s": float(rng.uniform(0.1, 4.0))},
+        {"type": "move_pins", "pin_ids": [], "by_ms": float(rng.integers(-20, 20))},
+        {"type": "unpin"},
         {"type": "read_again", "note_ids": some[:1], "low_hz": 80.0, "high_hz": 700.0},
     ]
     return ways[int(rng.integers(len(ways)))]
@@ -68,6 +75,7 @@ class RandomSequenceTest(TakeCase):
         for name in ("correction", "formant", "level_db"):
             np.testing.assert_array_equal(getattr(plan, name), getattr(again, name), name)
         np.testing.assert_array_equal(plan.contour.midi, again.contour.midi)
+        self.assertEqual(plan.giving, again.giving)
         self.assertEqual(self.desk.verdicts(standing), judge(standing.analysis, content, again, standing.key))
 
     def test_edits_undo_redo_branches_and_versions(self) -> None:

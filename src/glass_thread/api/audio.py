@@ -44,9 +44,8 @@ def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
 def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floats:
     kind = wanted["kind"]
     source = desk().sound.source(track.audio_hash)
-    begin, end = min(begin, source.frames), min(end, source.frames)
     if kind == "sung" or track.role == "backing":
-        return source.read(begin, end)
+        return source.read(min(begin, source.frames), min(end, source.frames))
     if wanted["preview"] is not None:
         standing = previews().standing(track.id, wanted["preview"])
     else:
@@ -54,7 +53,8 @@ def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floa
     plan = desk().plan(standing)
     samples = desk().sound.span(source, plan, begin, end)
     if kind == "difference":
-        return samples - source.read(begin, end)
+        end = min(begin + samples.shape[1], source.frames)
+        return samples[:, : max(0, end - begin)] - source.read(min(begin, end), end)
     if kind in ("air", "notes"):
         return of_air(samples, standing.content, plan, track.sample_rate, begin, keep=kind == "air")
     return samples

@@ -8,7 +8,8 @@ from typing import Any
 from ..core.document.content import EditedAir
 from ..core.document.notes import EditedNote
 from ..core.measure.verdicts import Verdict, Verdicts
-from ..core.plan.plan import changed_frames, changed_spans
+from ..core.plan.plan import Plan, changed_frames, changed_spans
+from ..core.plan.times import TrackTimes
 from ..services.desk import Moved, Standing
 from ..services.edit import Done
 from ..store.records import Step, StepEntry, Version
@@ -41,13 +42,15 @@ def air_data(edited: EditedAir, verdicts: Verdicts) -> dict[str, Any]:
             "owner": verdicts.owners.get(key), "harsh_db": verdicts.harsh.get(key)}  # fmt: skip
 
 
-def content_data(standing: Standing, verdicts: Verdicts) -> dict[str, Any]:
+def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str, Any]:
     """Everything edited of a standing."""
     content = standing.content
     return {
         "notes": [note_data(edited, verdicts.notes[i]) for i, edited in content.notes.items()],
         "air": [air_data(edited, verdicts) for edited in content.air.values()],
         "gaps": [asdict(gap) for gap in content.gaps.values()],
+        "pins": [asdict(pin) for pin in content.pins.values()],
+        "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
 
@@ -60,14 +63,28 @@ def delta_data(moved: Moved) -> dict[str, Any]:
              if before.notes.get(i) != e or old.notes.get(i) != new.notes[i]]  # fmt: skip
     air = [air_data(e, new) for i, e in after.air.items() if before.air.get(i) != e
            or old.owners.get(i) != new.owners.get(i) or old.harsh.get(i) != new.harsh.get(i)]  # fmt: skip
-    pairs = ((before.notes, after.notes), (before.air, after.air), (before.gaps, after.gaps))
+    pairs = list(zip(before.parts, after.parts, strict=True))
     return {
         "notes": notes, "air": air,
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
+        "pins": [asdict(pin) for key, pin in after.pins.items() if before.pins.get(key) != pin],
+        "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in changed_spans(*moved.plans, moved.windows)],
         "curves": [{"first": a, "last": b} for a, b in changed_frames(*moved.plans, moved.windows)],
     }  # fmt: skip
+
+
+def times_data(before: TrackTimes, after: TrackTimes) -> dict[str, Any] | None:
+    """The anchors of a time map that differ from another's: how many stay at both ends, and what is between."""
+    old, new = (list(zip(times.source_s, times.track_s, strict=True)) for times in (before, after))
+    if old == new:
+        return None
+    shorter = min(len(old), len(new))
+    head = next((i for i in range(shorter) if old[i] != new[i]), shorter)
+    tail = next((i for i in range(shorter - head) if old[-1 - i] != new[-1 - i]), shorter - head)
+    fresh = new[head : len(new) - tail]
+    return {"head": head, "tail": tail, "source_s": [at for at, _ in fresh], "track_s": [at for _, at in fresh]}
 
 
 def version_data(version: Version) -> dict[str, Any]:

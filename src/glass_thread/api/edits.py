@@ -8,8 +8,8 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.notes import EditedNote
-from ..core.document.operations.gesture_edits import alike_phrases
-from ..core.document.operations.note_edits import lost_edits, propose_split
+from ..core.document.operations.rules.gesture_edits import alike_phrases
+from ..core.document.operations.rules.note_edits import lost_edits, propose_split
 from ..services.edit import edit, edit_text, jump, open_version, redo, undo
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, previews
@@ -38,7 +38,7 @@ def get_content(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes, air and gaps of a version as it stands; of the one worked on unless another is named."""
     version = open_version(desk(), track_id, query_data["version"])
     standing = desk().at(track_id, query_data["step"] or version.head_id)
-    data = content_data(standing, desk().verdicts(standing))
+    data = content_data(standing, desk().plan(standing), desk().verdicts(standing))
     return jsonify({"track_id": track_id, "step_id": standing.step_id, "version": version_data(version), **data})
 
 

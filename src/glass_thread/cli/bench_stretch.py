@@ -7,9 +7,13 @@ from dataclasses import replace
 import numpy as np
 
 from ..core.analysis.analysis import analyse
+from ..core.document.content import Content, Pin, as_found
+from ..core.document.scales import make_key
 from ..core.document.strain import LITTLE_BREATH_DB, Asked, damage
 from ..core.measure import evaluation as ev
-from ..core.plan.time_map import stretch_map
+from ..core.plan.plan import build_plan
+from ..core.plan.time_map import sample_map
+from ..core.signal.types import Analysis
 from ..core.synthesis.render import render_whole
 from ..demo.score import Performance, SungAir, SungNote
 from ..demo.singer import sing
@@ -38,6 +42,18 @@ def held_longer(performance: Performance, factor: float) -> Performance:
     )
 
 
+def all_held(found: Analysis, factor: float) -> Content:
+    """Every note `factor` times as long and what lies between as it was; what cannot be held so long is left out."""
+    content = as_found(found)
+    pins, shift = [], 0.0
+    for number, note in enumerate(found.notes):
+        pins.append(Pin(f"p{2 * number}", note.start_s, note.start_s + shift))
+        shift += (factor - 1.0) * (note.end_s - note.start_s)
+        pins.append(Pin(f"p{2 * number + 1}", note.end_s, note.end_s + shift))
+    pins.append(Pin("end", found.duration_s, found.duration_s + shift))
+    return replace(content, pins={pin.id: pin for pin in pins})
+
+
 def bench_stretch(voices: list[str], seed: int) -> list[Row]:
     """One row a factor: median damage of notes in dB, what two takes of one singer differ by, and what is expected."""
     rows = []
@@ -62,9 +78,9 @@ def _notes(performance: Performance, factor: float) -> list[tuple[float, float, 
     source, wanted = sing(performance, RATE), held_longer(performance, factor)
     ideal, other = (sing(replace(wanted, seed=wanted.seed + k), RATE).audio for k in (0, 1))
     found = analyse(source.audio, RATE)
-    made = stretch_map(found.contour, found.air, [(n.start_s, n.end_s, factor) for n in found.notes], RATE)
-    still = np.zeros(len(found.contour.midi))
-    out = render_whole(source.audio[np.newaxis], RATE, found.contour, still, time_map=made)[0]
+    plan = build_plan(found, all_held(found, factor), make_key(0, "chromatic"))
+    made = sample_map(plan.stretches, RATE)
+    out = render_whole(source.audio[np.newaxis], RATE, plan.contour, plan.correction, time_map=made)[0]
     rows = []
     for note, held in zip(performance.notes, wanted.notes, strict=True):
         first, last = (made.to_target(t * RATE) for t in (note.start_s + _EDGE_S, note.end_s - _EDGE_S))

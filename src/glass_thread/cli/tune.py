@@ -24,6 +24,11 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser.add_argument("--rounding", choices=("scale", "semitone"), default="scale")
     parser.add_argument("--curve", type=Path, metavar="CURVE.csv", help="columns time_s,target_midi: follow this curve")
     parser.add_argument("--edits", type=Path, metavar="EDITS.json", help="an edit document, as the API takes it")
+    parser.add_argument(
+        "--time", type=Path, metavar="MAP.csv",
+        help="columns source_s,track_s: moments of the recording and where they go; between them silence gives way "
+        "first, then breaths, then vowels",
+    )  # fmt: skip
     over = parser.add_mutually_exclusive_group()
     over.add_argument("--lower", type=float, default=0.0, metavar="DB", help="lower the whole print")
     over.add_argument("--float", action="store_true", dest="as_float", help="keep 32-bit float")
@@ -41,12 +46,16 @@ class _HelpEdits(argparse.Action):
 
 def run(chosen: argparse.Namespace) -> int:
     """Tune and report in one line."""
-    wanted = Wanted(chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits)
+    wanted = Wanted(
+        chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits, chosen.time
+    )  # fmt: skip
     key = parse_key(chosen.key) if chosen.key else None
     summary = tune_file(chosen.source, chosen.target, wanted, key=key, lower_db=chosen.lower, as_float=chosen.as_float)
     air = f" and {summary.air_changed} air events and gaps" if summary.air_changed else ""
+    moved = f" in place and {100 * summary.moved_share:.2f} % moved" if summary.moved_share else ""
     print(
-        f"{summary.notes_changed} notes{air} changed, {100 * summary.untouched_share:.2f} % of samples bit-identical, "
+        f"{summary.notes_changed} notes{air} changed, "
+        f"{100 * summary.untouched_share:.2f} % of samples bit-identical{moved}, "
         f"peak {summary.peak_dbfs:.1f} dBFS"
     )
     return 0

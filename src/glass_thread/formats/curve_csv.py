@@ -1,4 +1,4 @@
-"""Curves of wanted pitch from CSV."""
+"""Curves of wanted pitch, and maps of time, from CSV."""
 
 from __future__ import annotations
 
@@ -31,3 +31,18 @@ def read_curve(path: Path, contour: Contour) -> Floats:
         return np.where(np.abs(contour.times - known[0, 0]) <= spacing, wanted, np.nan)
     gap = np.minimum(np.abs(contour.times - known[place - 1, 0]), np.abs(known[place, 0] - contour.times))
     return np.where(gap <= spacing, wanted, np.nan)
+
+
+def read_time_map(path: Path, duration_s: float) -> list[tuple[float, float]]:
+    """Moments of a recording and of its track, in seconds, from a CSV with the columns source_s, track_s."""
+    try:
+        with path.open(newline="") as file:
+            rows = [(float(row["source_s"]), float(row["track_s"])) for row in csv.DictReader(file)]
+    except (OSError, KeyError, TypeError, ValueError, UnicodeDecodeError) as error:
+        raise ParameterError(f"{path.name} is not a time map: it needs the columns source_s,track_s.") from error
+    table = np.array(rows, dtype=np.float64).reshape(-1, 2)
+    if len(table) == 0 or not np.isfinite(table).all() or (np.diff(table, axis=0) <= 0).any() or table.min() < 0:
+        raise ParameterError(f"{path.name} is not a time map: both times must rise from row to row, from 0 on.")
+    if table[-1, 0] > duration_s + 0.001:
+        raise ParameterError(f"{path.name} names a moment after the end of the recording ({duration_s:.3f} s).")
+    return [(min(float(a), duration_s), float(b)) for a, b in table]

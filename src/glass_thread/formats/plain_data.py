@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.document.content import Content, ContentChange, Edited, EditedAir, Gap
+from ..core.document.content import Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import Gesture, Stroke
 from ..core.document.notes import EditedNote
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
@@ -31,12 +31,14 @@ def note_from_data(data: dict[str, Any]) -> Note:
 
 
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
-    """A note with its gesture, an air event with its level, or a cleared gap as plain data."""
+    """A note with its gesture, an air event with its level, a cleared gap or a pin as plain data."""
     if isinstance(edited, EditedNote):
         meant = {"meant": list(edited.meant)} if edited.meant else {}
         return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture), **meant}
     if isinstance(edited, EditedAir):
         return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
+    if isinstance(edited, Pin):
+        return {"pin": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -48,6 +50,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return EditedAir(AirEvent(**data["air"]), data["level_db"], data["muted"])
     if "gap" in data:
         return Gap(**data["gap"])
+    if "pin" in data:
+        return Pin(**data["pin"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
 
@@ -70,13 +74,12 @@ def change_from_data(data: dict[str, Any]) -> ContentChange:
 
 def content_to_data(content: Content) -> dict[str, Any]:
     """Everything edited of a track as plain data: id to state."""
-    parts = (content.notes, content.air, content.gaps)
-    return {key: edited_to_data(edited) for part in parts for key, edited in part.items()}
+    return {key: edited_to_data(edited) for part in content.parts for key, edited in part.items()}
 
 
 def content_from_data(data: dict[str, Any]) -> Content:
     """Inverse of `content_to_data`."""
-    parts: dict[type, dict[str, Any]] = {EditedNote: {}, EditedAir: {}, Gap: {}}
+    parts: dict[type, dict[str, Any]] = {EditedNote: {}, EditedAir: {}, Gap: {}, Pin: {}}
     for key, state in data.items():
         edited = edited_from_data(state)
         parts[type(edited)][key] = edited

@@ -58,7 +58,7 @@ class Moved(NamedTuple):
 
 
 def _items(content: Content) -> int:
-    return _ITEM_BYTES * (len(content.notes) + len(content.air) + len(content.gaps)) + 1000
+    return _ITEM_BYTES * sum(len(part) for part in content.parts) + 1000
 
 
 def _plan_bytes(plan: Plan) -> int:

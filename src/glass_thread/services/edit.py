@@ -11,6 +11,7 @@ import numpy as np
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import Content, ContentChange, apply_to_content
 from ..core.document.gestures import AS_SUNG, ASPECTS
+from ..core.document.give_way import squeezed
 from ..core.document.notes import EditedNote, selected
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.document.scales import Key
@@ -62,9 +63,17 @@ def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id:
     if not change:
         return Done(version, desk.moved(before, before))
     moved = desk.moved(before, after)
+    refuse_squeeze(moved)
     new = NewStep(version.id, base, describe(asked, change), asked.to_data(), change_to_data(change))
     ((version, step),) = desk.workspace.history.append([new])
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def refuse_squeeze(moved: Moved) -> None:
+    """Refuse a move after which time would have to be pressed together, or stretched, beyond what gives way."""
+    trouble = squeezed(moved.plans[0].giving, moved.plans[1].giving)
+    if trouble:
+        raise ParameterError(trouble)
 
 
 def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:

@@ -10,7 +10,7 @@ from ..core.document.operations.registry import parse_operation
 from ..core.signal.errors import NotFoundError
 from ..store.byte_cache import ByteCache
 from .desk import Desk, Moved, Standing
-from .edit import applied
+from .edit import applied, refuse_squeeze
 
 PREVIEW_BYTES = 24 << 20
 
@@ -38,9 +38,11 @@ class Previews:
         asked = parse_operation(operation)
         before = self._desk.at(track_id, step_id)
         change, after = applied(self._desk, before, asked)
+        moved = self._desk.moved(before, after)
+        refuse_squeeze(moved)
         preview_id = uuid.uuid4().hex
         self._kept.keep(preview_id, (track_id, after))
-        return Preview(preview_id, change, self._desk.moved(before, after))
+        return Preview(preview_id, change, moved)
 
     def standing(self, track_id: str, preview_id: str) -> Standing:
         """What a try would leave; says plainly when it is gone."""

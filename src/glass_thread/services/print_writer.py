@@ -19,20 +19,23 @@ from ..core.signal.validation import in_range
 from ..core.synthesis.dither import quantise
 from ..formats.audio import AudioInfo, FlacWriter
 from ..formats.wav import WavWriter
+from .sound import Block
 
 CONTAINERS = ("wav", "flac")
 DEPTHS = (16, 24, 32)
-Blocks = Iterator[tuple[int, Floats, Floats]]
+Blocks = Iterator[Block]
 
 
 @dataclass(frozen=True)
 class PrintSummary:
-    """What a print holds: share of samples left as they are (0 to 1), peak in dBFS, what sounds different."""
+    """What a print holds: shares of samples that are as recorded, in their place or moved (0 to 1; the rest is
+    rendered), peak in dBFS, and what sounds different."""
 
     untouched_share: float
     peak_dbfs: float
     notes_changed: int
     air_changed: int = 0
+    moved_share: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -76,10 +79,10 @@ def write_print(
     path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: tuple[int, int],
     report: Progress = lambda _stage, _share: None,
 ) -> PrintSummary:  # fmt: skip
-    """Write blocks of (begin, source, tuned) samples to `path`.
+    """Write blocks of samples to `path`.
 
-    Samples that no edit touched are written without dither and, at the
-    source's depth, bit-identical; edited ones get triangular dither at 16 and 24 bits.
+    Samples that no edit touched are written without dither and, at the source's depth, bit-identical, moved or not;
+    edited ones get triangular dither at 16 and 24 bits.
 
     Raises
     ------
@@ -89,12 +92,12 @@ def write_print(
     gain = 10.0 ** (-form.lower_db / 20.0)
     rng = np.random.default_rng(0)
     scale = 1.0 if form.bits == 32 else 2.0 ** (form.bits - 1)
-    same, peak = 0, 0.0
+    same, moved, peak = 0, 0, 0.0
     writer = _writer(path, info, form)
     try:
-        for begin, source, tuned in blocks:
+        for begin, sung, placed, tuned in blocks:
             report("Printing", 0.05 + 0.9 * begin / max(info.frames, 1))
-            edited = (source != tuned).any(axis=0)
+            edited = (placed != tuned).any(axis=0)
             tuned = tuned * gain if form.lower_db else tuned
             peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
             if peak > 1.0 and form.bits != 32:
@@ -107,10 +110,19 @@ def write_print(
                 tuned.astype(np.float32) if form.bits == 32 else quantise(tuned, form.bits, dithered=dithered, rng=rng)
             )
             writer.write(part)
-            same += int((part / scale == source).all(axis=0).sum())
+            here, there = _kept(sung, placed, part / scale)
+            same, moved = same + here, moved + there
     finally:
         writer.close()
-    return PrintSummary(same / max(info.frames, 1), float(gain_to_db(peak)), *changed)
+    total = max(info.frames, 1)
+    return PrintSummary(same / total, float(gain_to_db(peak)), *changed, moved_share=moved / total)
+
+
+def _kept(sung: Floats, placed: Floats, printed: Floats) -> tuple[int, int]:
+    """How many samples are as recorded in their place, and how many as recorded at another one."""
+    in_place = (printed == sung).all(axis=0)
+    moved = (printed == placed).all(axis=0) & ~in_place
+    return int(in_place.sum()), int(moved.sum())
 
 
 def _writer(path: Path, info: AudioInfo, form: PrintForm) -> WavWriter | FlacWriter:
@@ -122,11 +134,11 @@ def _writer(path: Path, info: AudioInfo, form: PrintForm) -> WavWriter | FlacWri
 
 
 def summarise(blocks: Blocks, changed: tuple[int, int]) -> PrintSummary:
-    """Untouched share and peak of what a print at the source's depth would hold."""
-    same = total = 0
+    """Shares and peak of what a print at the source's depth would hold."""
+    same = moved = total = 0
     peak = 0.0
-    for _begin, source, tuned in blocks:
-        same += int((source == tuned).all(axis=0).sum())
-        total += source.shape[1]
+    for _begin, sung, placed, tuned in blocks:
+        here, there = _kept(sung, placed, tuned)
+        same, moved, total = same + here, moved + there, total + sung.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
-    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *changed)
+    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *changed, moved_share=moved / max(total, 1))

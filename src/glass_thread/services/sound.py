@@ -9,17 +9,19 @@ from __future__ import annotations
 import hashlib
 import threading
 from collections.abc import Iterator
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 
 from ..core.document.content import Content
 from ..core.plan.level_plan import air_share, level_gain
 from ..core.plan.plan import Plan
+from ..core.plan.time_map import TimeMap, sample_map
 from ..core.signal.recording import Mono, Recording
 from ..core.signal.signal_tools import run_around, runs
 from ..core.signal.types import HOP_S, Floats
-from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_samples
+from ..core.synthesis.placing import placed
+from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_map, run_samples
 from ..formats.audio import AudioInfo, AudioReader
 from ..store.byte_cache import ByteCache
 
@@ -68,6 +70,21 @@ class CachedRecording:
         return known
 
 
+class Block(NamedTuple):
+    """Samples of a track from sample `begin` on: in the recording; as sung but moved in time, NaN where that is no
+    sample of the recording; and tuned."""
+
+    begin: int
+    sung: Floats
+    moved: Floats
+    tuned: Floats
+
+
+def track_length(source: CachedRecording, plan: Plan) -> int:
+    """Samples of a track after all edits of time."""
+    return round(sample_map(plan.stretches, source.sample_rate).to_target(source.frames))
+
+
 class Shelf(Protocol):
     """Whatever has recordings by the hash of their bytes."""
 
@@ -83,49 +100,69 @@ class Renderer:
         self._patches: ByteCache[list[Patch]] = ByteCache(PATCH_BYTES, _patch_bytes)
 
     def span(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
-        """Tuned samples [begin, end), shape (channels, end - begin); the same as that slice of the whole."""
-        begin, end = max(0, begin), max(0, min(end, source.frames))
+        """Tuned track samples [begin, end), shape (channels, end - begin); the same as that slice of the whole."""
+        begin, end = max(0, begin), max(0, min(end, track_length(source, plan)))
+        if end <= begin:
+            return source.read(0, 0)
         patches = self._patches_of(source, plan, begin, end)
-        tuned = apply_patches(source.read(begin, end), patches, begin)
+        tuned = apply_patches(self.moved(source, plan, begin, end), patches, begin)
         return with_level(tuned, plan, source.sample_rate, begin)
+
+    @staticmethod
+    def moved(source: CachedRecording, plan: Plan, begin: int, end: int, *, blends: bool = True) -> Floats:
+        """Track samples [begin, end) as sung, each where the edits of time put it; see `placed`."""
+        if not plan.stretches:
+            return source.read(begin, min(end, source.frames))
+        moves = sample_map(plan.stretches, source.sample_rate)
+        return placed(source.read, source.frames, moves, begin, end, source.sample_rate, blends=blends)
 
     def _patches_of(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> list[Patch]:
         n = len(plan.correction)
         rate = source.sample_rate * HOP_S
-        low, high = max(0, int(begin / rate) - 1), min(n, int(end / rate) + 2)
+        moves = sample_map(plan.stretches, source.sample_rate)
+        sung = moves.to_source(np.array([begin, end], dtype=np.float64)) / rate
+        low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
         if low >= high:
             return []
         first, last = _around(plan.contour.midi, low, high)
         found: list[Patch] = []
         for a, b in runs(np.isfinite(plan.contour.midi[first:last])):
-            if plan.asked(first + a, first + b):
-                found += self._run_patches(source, plan, first + a, first + b)
+            found += self._run_patches(source, plan, moves, first + a, first + b)
         return found
 
-    def _run_patches(self, source: CachedRecording, plan: Plan, first: int, last: int) -> list[Patch]:
+    def _run_patches(
+        self, source: CachedRecording, plan: Plan, moves: TimeMap, first: int, last: int
+    ) -> list[Patch]:  # fmt: skip
+        inner, at = run_map(moves, first, last, source.sample_rate)
+        if not plan.asked(first, last) and not inner.moves:
+            return []
         pitch = _digest(plan.contour.midi[first:last])
         whole = (source.name, first, last, pitch)
-        asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]))
+        asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
         known = self._patches.get(asked)
-        if known is not None:
-            return known
-        begin, end = run_samples(first, last, source.sample_rate, source.frames)
-        piece = source.read(begin, end)
-        run = self._runs.get(whole)
-        if run is None:
-            run = self._runs.keep(whole, prepare_run(piece, source.sample_rate, plan.contour, first, last, begin))
-        made = render_run(piece, source.sample_rate, run, plan.correction, formant=plan.formant)
-        return self._patches.keep(asked, made)
+        if known is None:
+            begin, end = run_samples(first, last, source.sample_rate, source.frames)
+            piece = source.read(begin, end)
+            run = self._runs.get(whole)
+            if run is None:
+                run = self._runs.keep(whole, prepare_run(piece, source.sample_rate, plan.contour, first, last, begin))
+            made = render_run(
+                piece, source.sample_rate, run, plan.correction, formant=plan.formant, time_map=inner
+            )  # fmt: skip
+            known = self._patches.keep(asked, made)
+        return [patch.moved_by(at) for patch in known]
 
-    def blocks(
-        self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None
-    ) -> Iterator[tuple[int, Floats, Floats]]:
-        """Begin in samples, source and tuned sound of samples [first, last), ten seconds after ten seconds."""
-        last = source.frames if last is None else min(last, source.frames)
+    def blocks(self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None) -> Iterator[Block]:
+        """Samples [first, last) of the track, ten seconds after ten seconds."""
+        whole = track_length(source, plan)
+        last = whole if last is None else min(last, whole)
         step = PRINT_BLOCK_S * source.sample_rate
         for begin in range(first, last, step):
             end = min(begin + step, last)
-            yield begin, source.read(begin, end), self.span(source, plan, begin, end)
+            here = source.read(begin, min(end, source.frames))
+            sung = here if here.shape[1] == end - begin else np.pad(here, ((0, 0), (0, end - begin - here.shape[1])))
+            moved = self.moved(source, plan, begin, end, blends=False) if plan.stretches else sung
+            yield Block(begin, sung, moved, self.span(source, plan, begin, end))
 
 
 class Sound(Renderer):
@@ -177,17 +214,21 @@ def _around(midi: Floats, low: int, high: int) -> tuple[int, int]:
         reach *= 4
 
 
-def _frames_of(begin: int, n: int, sample_rate: int, n_frames: int) -> tuple[Floats, int, int]:
-    """Frame positions of `n` samples from `begin` on, counted from frame `low`, and the frames [low, high) around."""
-    frame = np.arange(begin, begin + n) / (sample_rate * HOP_S)
+def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[Floats, int, int]:
+    """Frames of `n` track samples from `begin` on, counted from frame `low`, and the frames [low, high) around."""
+    at = np.arange(begin, begin + n, dtype=np.float64)
+    frame = sample_map(plan.stretches, sample_rate).to_source(at) / (sample_rate * HOP_S)
+    n_frames = len(plan.level_db)
     low = max(0, min(int(frame[0]), n_frames - 1)) if n else 0
     high = min(n_frames, int(frame[-1]) + 2) if n else 0
     return frame - low, low, max(high, low + 1)
 
 
 def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
-    """Apply the level changes to samples that start at `begin`; samples outside them are not touched."""
-    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, len(plan.level_db))
+    """Apply the level changes to track samples that start at `begin`; samples outside them are not touched."""
+    if not plan.level_db.any():
+        return samples
+    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, plan)
     near = plan.level_db[low:high]
     if not near.any():
         return samples
@@ -198,8 +239,8 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
 
 
 def of_air(samples: Floats, content: Content, plan: Plan, sample_rate: int, begin: int, *, keep: bool) -> Floats:
-    """Only the voiceless air of samples that start at `begin`, or (`keep` False) everything but it."""
-    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, len(plan.level_db))
+    """Only the voiceless air of track samples that start at `begin`, or (`keep` False) everything but it."""
+    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, plan)
     share = air_share(content.air.values(), (low, high), len(plan.level_db))
     weight = np.interp(frame, np.arange(len(share)), share)
     return samples * (weight if keep else 1.0 - weight)

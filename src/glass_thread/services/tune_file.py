@@ -8,7 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from ..core.analysis.analysis import analyse_recording
-from ..core.document.content import Content, as_found
+from ..core.document.content import Content, Pin, as_found
+from ..core.document.give_way import NOTHING, give_way, squeezed
 from ..core.document.operations.registry import parse_operation
 from ..core.document.scales import Key, make_key
 from ..core.plan.curve import curve_correction
@@ -17,17 +18,17 @@ from ..core.signal.errors import ParameterError
 from ..core.signal.types import HOP_S, Analysis, Floats
 from ..formats.atomic import write_whole
 from ..formats.audio import AudioReader
-from ..formats.curve_csv import read_curve
+from ..formats.curve_csv import read_curve, read_time_map
 from ..formats.edit_document import read_edits
 from ..store.byte_cache import ByteCache
 from .edit import changed_content
 from .print_writer import PrintForm, PrintSummary, changed_counts, print_form, write_print
-from .sound import SOURCE_BYTES, CachedRecording, Renderer
+from .sound import SOURCE_BYTES, CachedRecording, Renderer, track_length
 
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a file is tuned by: a tune pass, or a curve, or an edit document."""
+    """What a file is tuned by: a tune pass, or a curve, or an edit document; and a time map on top."""
 
     pull: float = 1.0
     drift: float = 1.0
@@ -35,6 +36,7 @@ class Wanted:
     rounding: str = "scale"
     curve: Path | None = None
     edits: Path | None = None
+    time: Path | None = None
 
 
 def likely_key(analysis: Analysis) -> Key:
@@ -77,6 +79,8 @@ def tune_file(
         )  # fmt: skip
         recording = CachedRecording(str(source), reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
         analysis = analyse_recording(reader)
+        if chosen.curve is not None and chosen.time is not None:
+            raise ParameterError("A curve and a time map cannot be used together; make one file after the other.")
         plan, changed = _planned(recording, analysis, key or likely_key(analysis), chosen, operations)
         return _print(target, reader, recording, plan, form, changed)
 
@@ -93,7 +97,20 @@ def _planned(
         settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
         operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
     content = edited_content(source, analysis, key, operations)
+    if wanted.time is not None:
+        content = replace(content, pins=_pins(read_time_map(wanted.time, analysis.duration_s), analysis.duration_s))
+    trouble = squeezed(NOTHING, give_way(analysis, content))
+    if trouble:
+        raise ParameterError(trouble)
     return build_plan(analysis, content, key), changed_counts(content)
+
+
+def _pins(anchors: list[tuple[float, float]], duration_s: float) -> dict[str, Pin]:
+    """A time map as pins; what follows its last anchor moves along."""
+    at_s, track_s = anchors[-1]
+    anchors = [*anchors, (duration_s, duration_s + track_s - at_s)] if at_s < duration_s else anchors
+    pins = (Pin(f"p{i:04d}", *anchor) for i, anchor in enumerate(anchors, 1))
+    return {pin.id: pin for pin in pins}
 
 
 def _notes_under(analysis: Analysis, correction: Floats) -> int:
@@ -105,9 +122,10 @@ def _print(
     target: Path, reader: AudioReader, recording: CachedRecording, plan: Plan, form: PrintForm, changed: tuple[int, int]
 ) -> PrintSummary:
     made: list[PrintSummary] = []
+    info = replace(reader.info, frames=track_length(recording, plan))
 
     def write(path: Path) -> None:
-        made.append(write_print(path, reader.info, Renderer().blocks(recording, plan), form, changed))
+        made.append(write_print(path, info, Renderer().blocks(recording, plan), form, changed))
 
     try:
         write_whole(target, write)

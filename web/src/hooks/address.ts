@@ -29,7 +29,8 @@ export function keepAddress(): () => void {
     window.clearTimeout(timer);
     timer = window.setTimeout(() => {
       const { song, trackId, view, selection, panel } = store.getState();
-      if (!song || !trackId || !location.hash.startsWith(`#/song/${song.id}`)) return;
+      // An address that already names another track is a wish to go there, not yet read.
+      if (!song || !trackId || readAddress().trackId !== trackId) return;
       const query = new URLSearchParams({
         t: `${view.start_s.toFixed(3)}_${view.end_s.toFixed(3)}`,
         p: `${view.low.toFixed(2)}_${view.high.toFixed(2)}`,

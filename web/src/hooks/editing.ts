@@ -69,8 +69,11 @@ async function loadCurves(trackId: string, step: string, frames: number, hop_s: 
   };
 }
 
-/** Open a track in the editor; without one, the first vocal that is ready. */
+let opening = 0;
+
+/** Open a track in the editor; without one, the first vocal that is ready.  The last one asked for is the one shown. */
 export async function openTrack(songId: string, trackId: string | null, query: URLSearchParams): Promise<void> {
+  const mine = ++opening;
   await report(async () => {
     const song = await api.song(songId);
     const vocals = song.tracks.filter((track) => track.ready && track.role !== "backing");
@@ -82,6 +85,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       api.versions(track.id),
     ]);
     const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
+    if (mine !== opening) return;
     const view = { ...store.getState().view, times: timesOf(track) };
     store.setState({ song, trackId: track.id, content, analysis, curves, view, selection: new Set(), drag: null });
     store.setState({
@@ -181,6 +185,7 @@ export async function refresh(trackId: string): Promise<void> {
   if (!analysis) return;
   const [content, versions] = await Promise.all([api.content(trackId), api.versions(trackId)]);
   const curves = await loadCurves(trackId, content.step_id, analysis.frames, analysis.hop_s);
+  if (store.getState().trackId !== trackId) return;
   const known = new Set([...content.notes, ...content.air].map((item) => item.id));
   store.setState({
     content,
@@ -300,6 +305,7 @@ export function selectNext(
 
 /** Leave the editor. */
 export function closeTrack(): void {
+  opening += 1;
   store.setState({
     song: null,
     trackId: null,

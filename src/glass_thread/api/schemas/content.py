@@ -36,6 +36,8 @@ class GestureOut(Schema):
     added_rate_hz = Float(required=True)
     added_onset_ms = Float(required=True)
     added_level = Float(required=True)
+    start_shift_ms = Float(required=True)
+    end_shift_ms = Float(required=True)
     hand = List(Nested(StrokeOut), required=True)
 
 
@@ -90,6 +92,26 @@ class GapOut(Schema):
     muted = Boolean(required=True)
 
 
+class PinOut(Schema):
+    id = String(required=True)
+    at_s = Float(required=True)
+    track_s = Float(required=True)
+
+
+class TimesOut(Schema):
+    """Anchors of a time map: moments of the recording and of the track."""
+
+    source_s = List(Float(), required=True)
+    track_s = List(Float(), required=True)
+
+
+class TimesChangeOut(TimesOut):
+    """What takes the place of all anchors but the first `head` and the last `tail`."""
+
+    head = Integer(required=True)
+    tail = Integer(required=True)
+
+
 class SingerOut(Schema):
     usual_cents = Float(required=True)
     lean_cents = Float(required=True)
@@ -102,6 +124,8 @@ class ContentOut(Schema):
     notes = List(Nested(NoteOut), required=True)
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
+    pins = List(Nested(PinOut), required=True)
+    times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
 
@@ -109,6 +133,8 @@ class DeltaOut(Schema):
     notes = List(Nested(NoteOut), required=True)
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
+    pins = List(Nested(PinOut), required=True)
+    times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)
     curves = List(Nested(FramesOut), required=True)

@@ -26,6 +26,7 @@ class PrintIn(StepQuery):
 
 class PrintSummaryOut(Schema):
     untouched_share = Float(required=True)
+    moved_share = Float(required=True)
     peak_dbfs = Float(required=True)
     notes_changed = Integer(required=True)
     air_changed = Integer(required=True)

@@ -50,17 +50,37 @@ class Gap:
         return self.start_s, self.end_s
 
 
-Edited = EditedNote | EditedAir | Gap
+@dataclass(frozen=True)
+class Pin:
+    """A moment of the recording, `at_s`, that stays at `track_s` of the track whatever is moved around it."""
+
+    id: str
+    at_s: float
+    track_s: float
+
+    @property
+    def span_s(self) -> tuple[float, float]:
+        """The moment, twice."""
+        return self.at_s, self.at_s
+
+
+Edited = EditedNote | EditedAir | Gap | Pin
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air events and cleared gaps by id, each in order of time."""
+    """Notes, air events, cleared gaps and pins by id, each in order of time."""
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
     gaps: Mapping[str, Gap] = field(default_factory=dict)
+    pins: Mapping[str, Pin] = field(default_factory=dict)
+
+    @property
+    def parts(self) -> tuple[Mapping[str, Any], ...]:
+        """Everything, kind after kind."""
+        return self.notes, self.air, self.gaps, self.pins
 
 
 def as_found(analysis: Analysis) -> Content:
@@ -75,6 +95,7 @@ def apply_to_content(content: Content, change: ContentChange, *, backwards: bool
         EditedNote: dict(content.notes),
         EditedAir: dict(content.air),
         Gap: dict(content.gaps),
+        Pin: dict(content.pins),
     }
     moved: set[type] = set()
     for key, (before, after) in change.items():
@@ -95,7 +116,7 @@ def apply_to_content(content: Content, change: ContentChange, *, backwards: bool
 def difference_of(before: Content, after: Content) -> ContentChange:
     """The change that leads from one content to another over the same recording."""
     change: dict[str, tuple[Edited | None, Edited | None]] = {}
-    for old, new in ((before.notes, after.notes), (before.air, after.air), (before.gaps, after.gaps)):
+    for old, new in zip(before.parts, after.parts, strict=True):
         for key, state in new.items():
             was = old.get(key)
             if was is not state and was != state:
@@ -123,7 +144,7 @@ def air_change(before: Sequence[EditedAir], after: Sequence[EditedAir]) -> Conte
 
 def fresh_id(content: Content, letter: str) -> str:
     """An id that nothing in the content has."""
-    known = [key for part in (content.notes, content.air, content.gaps) for key in part if key.startswith(letter)]
+    known = [key for part in content.parts for key in part if key.startswith(letter)]
     return f"{letter}{max((int(key[1:]) for key in known if key[1:].isdigit()), default=0) + 1:04d}"
 
 

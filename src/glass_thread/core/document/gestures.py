@@ -61,6 +61,8 @@ class Gesture:
         Level that goes with the added vibrato, in dB at its turning points.
     hand : tuple of Stroke
         Pitch drawn by hand over parts of the note.
+    start_shift_ms, end_shift_ms : float
+        By how much the note starts and ends later than sung; where it is sung through, its end is the next one's start.
     """
 
     target_midi: float | None = None
@@ -80,6 +82,13 @@ class Gesture:
     added_seed: int = 0
     added_level: float = 0.0
     hand: tuple[Stroke, ...] = ()
+    start_shift_ms: float = 0.0
+    end_shift_ms: float = 0.0
+
+    @property
+    def moves_time(self) -> bool:
+        """True when the note starts or ends elsewhere than sung."""
+        return bool(self.start_shift_ms or self.end_shift_ms)
 
     @property
     def bends_pitch(self) -> bool:
@@ -88,9 +97,14 @@ class Gesture:
         return any(moved) or bool(self.hand)
 
     @property
-    def is_as_sung(self) -> bool:
-        """True when nothing about the sound is changed."""
+    def sounds_as_sung(self) -> bool:
+        """True when nothing but its place in time is changed."""
         return not self.bends_pitch and self.level_db == 0.0 and self.formant_shift == 0.0
+
+    @property
+    def is_as_sung(self) -> bool:
+        """True when nothing is changed."""
+        return self.sounds_as_sung and not self.moves_time
 
 
 AS_SUNG = Gesture()
@@ -112,6 +126,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "added_onset_ms": (0.0, 3000.0, "Added vibrato onset (ms)"),
     "added_level": (0.0, 6.0, "Level with the vibrato (dB)"),
 }
+MOST_SHIFT_MS = 60_000.0
 ROUNDINGS = ("scale", "semitone", "free")
 ASPECTS: dict[str, tuple[str, ...]] = {
     "centre": ("target_midi", "pull"),
@@ -122,6 +137,9 @@ ASPECTS: dict[str, tuple[str, ...]] = {
     "hand_curve": ("hand",),
     "formant": ("formant_shift",),
     "level": ("level_db",),
+    "timing": ("start_shift_ms", "end_shift_ms"),
+    "start": ("start_shift_ms",),
+    "length": (),
 }
 ASPECTS["all"] = tuple(field.name for field in fields(Gesture))
 

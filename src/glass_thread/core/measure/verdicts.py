@@ -144,7 +144,7 @@ def _judged(
         joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms)
         flags += [joined] if joined else []
     a, b = note_frames(note, len(plan.correction))
-    asked = asked_of(note, analysis, plan.correction, plan.formant)
+    asked = asked_of(note, analysis, plan.correction, plan.formant, stretch=plan.stretch_of(*edited.span_s))
     two = any(flag.kind == "two pitches" for flag in flags)
     return Verdict(
         target, sounding.centre_midi, tuple(flags), strain(asked),

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+import scipy
 
 from ..analysis.contour import ContourParts
 from ..document.gestures import Gesture, note_frames, split_note
+from ..document.give_way import Stretch
 from ..document.notes import EditedNote, Notes, current_target
 from ..document.scales import Key
 from ..signal.signal_tools import smoothstep
@@ -15,20 +17,52 @@ from ..signal.types import HOP_S, Contour, Floats, Note
 from .hand_curve import follow_hand
 
 
-def note_correction(parts: ContourParts, gesture: Gesture, target: float) -> Floats:
-    """Tuned minus sung pitch inside one note, without its hand curve, in semitones, shape (n,)."""
+def note_correction(parts: ContourParts, gesture: Gesture, target: float, track_frames: Floats | None = None) -> Floats:
+    """Tuned minus sung pitch inside one note, without its hand curve, in semitones, shape (n,).
+
+    `track_frames`, shape (n,), says where the note's frames come to lie when it is stretched: a singer who holds a note
+    longer keeps the rate of her vibrato, so it goes on or is cut, and is not slowed or hurried.
+    """
     n = len(parts.drift)
     change = np.full(n, gesture.pull * (target - parts.centre))
     if gesture.drift != 1.0:
         change += (gesture.drift - 1.0) * parts.drift
-    if gesture.vibrato != 1.0:
+    if track_frames is not None:
+        change += gesture.vibrato * at_its_rate(parts.vibrato, track_frames) - parts.vibrato
+    elif gesture.vibrato != 1.0:
         change += (gesture.vibrato - 1.0) * parts.vibrato
     if gesture.lean_in or gesture.lean_out:
         along = (np.arange(n) + 0.5) / n
         change += (gesture.lean_in * smoothstep(1.0 - along) + gesture.lean_out * smoothstep(along)) / 100.0
     if gesture.added_extent:
-        change += gesture.added_extent / 100.0 * added_vibrato(n, gesture)
+        change += gesture.added_extent / 100.0 * placed_vibrato(n, gesture, track_frames)
     return change
+
+
+def placed_vibrato(n: int, gesture: Gesture, track_frames: Floats | None) -> Floats:
+    """The added vibrato of a note, read at the note's own frames where it is stretched."""
+    if track_frames is None:
+        return added_vibrato(n, gesture)
+    place = track_frames - track_frames[0]
+    wave = added_vibrato(round(float(place[-1])) + 1, gesture)
+    return np.interp(place, np.arange(len(wave)), wave)
+
+
+def at_its_rate(vibrato: Floats, track_frames: Floats) -> Floats:
+    """A sung vibrato, shape (n,), that keeps its rate in the track; its extent stays with the recording.
+
+    Whole turns are put in or left out, so that it ends as it was sung.
+    """
+    if len(vibrato) < 3 or not vibrato.any():
+        return vibrato
+    wave = scipy.signal.hilbert(vibrato)
+    turned = np.unwrap(np.angle(wave))
+    turned = np.maximum.accumulate(turned)
+    more = np.concatenate(([0.0], np.cumsum(np.diff(turned) * (np.diff(track_frames) - 1.0))))
+    whole = 2.0 * np.pi * np.round(more[-1] / (2.0 * np.pi))
+    if whole == 0.0:
+        return vibrato
+    return np.abs(wave) * np.cos(np.angle(wave) + more * whole / more[-1])
 
 
 def added_vibrato(n: int, gesture: Gesture) -> Floats:
@@ -61,6 +95,7 @@ def fill_correction(
     ordered: Sequence[EditedNote],
     notes: Notes,
     key: Key,
+    stretches: Sequence[Stretch] = (),
 ) -> None:
     """Write the correction in semitones of some notes into `total`, shape (n_frames,), which is 0 around them.
 
@@ -76,14 +111,18 @@ def fill_correction(
         In order of time; all those of every sung-through stretch that one of them lies in.
     notes, key
         All notes of the track, and what those round to whose target was never fixed.
+    stretches : sequence of Stretch
+        What is longer or shorter than sung, near the notes.
     """
     n = len(total)
-    bent = [edited.gesture.bends_pitch for edited in ordered]
+    held = [_held_otherwise(edited, stretches, n) for edited in ordered]
+    bent = [edited.gesture.bends_pitch or frames is not None for edited, frames in zip(ordered, held, strict=True)]
     for i, edited in enumerate(ordered):
         if bent[i]:
             target = current_target(notes, edited, key) if edited.gesture.pull else 0.0
             a, b = note_frames(edited.note, n)
-            total[a:b] = note_correction(split_note(read, level_db, edited.note), edited.gesture, target)
+            parts = split_note(read, level_db, edited.note)
+            total[a:b] = note_correction(parts, edited.gesture, target, held[i])
     voiced = np.isfinite(heard.midi)
     for i in range(1, len(ordered)):
         if bent[i - 1] or bent[i]:
@@ -91,6 +130,17 @@ def fill_correction(
     _hold_to_silence(total, voiced, ordered, bent)
     strokes = [(stroke, note_frames(edited.note, n)) for edited in ordered for stroke in edited.gesture.hand]
     follow_hand(total, heard.midi, strokes)
+
+
+def _held_otherwise(edited: EditedNote, stretches: Sequence[Stretch], n: int) -> Floats | None:
+    """Where the frames of a note with a vibrato come to lie when it is stretched; None when it is not, or has none."""
+    note = edited.note
+    own = [one for one in stretches if one.end_s > note.start_s and one.start_s < note.end_s]
+    if not own or (note.vibrato is None and not edited.gesture.added_extent):
+        return None
+    times = np.arange(*note_frames(note, n)) * HOP_S
+    added = sum(one.added_s * np.clip((times - one.start_s) / (one.end_s - one.start_s), 0.0, 1.0) for one in own)
+    return (times - times[0] + added) / HOP_S if len(times) > 2 else None
 
 
 def _join(total: Floats, voiced: np.ndarray, left: Note, right: Note, gesture: Gesture) -> None:

@@ -6,14 +6,16 @@ bit, because both write windows between which nothing is sung through.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import TypeVar
 
 import numpy as np
 
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
+from ..document.give_way import NOTHING, Giving, Stretch, give_way, track_anchors
 from ..document.notes import EditedNote
 from ..document.scales import Key
 from ..signal.signal_tools import run_around, runs
@@ -24,6 +26,7 @@ from .pitch_plan import fill_correction
 from .times import TrackTimes
 
 _MARGIN = RAMP_FRAMES + 1
+_BLEND_S = 0.02  # around what was displaced: pieces are rounded to samples, and voices blend over a cycle
 Window = tuple[int, int]
 Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap)
 
@@ -40,15 +43,32 @@ class Plan:
         Tuned minus sung pitch, and shift of the vocal tract's resonances, in semitones; 0 = untouched.
     level_db : ndarray, shape (n_frames,)
         Change of level; `SILENT_DB` or less is silence.
-    times : TrackTimes
-        The time map.
+    giving : Giving
+        What gives way to what was moved in time; no stretches: nothing was.
     """
 
     contour: Contour
     correction: Floats
     formant: Floats
     level_db: Floats
-    times: TrackTimes = field(default_factory=TrackTimes)
+    giving: Giving = NOTHING
+
+    @cached_property
+    def stretches(self) -> tuple[Stretch, ...]:
+        """The stretches of the recording that change their length, in order of time."""
+        return self.giving.stretches
+
+    @cached_property
+    def times(self) -> TrackTimes:
+        """The time map, without the track's place in the song."""
+        return TrackTimes(0.0, *track_anchors(self.stretches))
+
+    def stretch_of(self, start_s: float, end_s: float) -> float:
+        """How many times as long as sung a stretch of the recording lasts in the track."""
+        if not self.stretches:
+            return 1.0
+        start, end = self.times.source_to_track((start_s, end_s))
+        return float(end - start) / (end_s - start_s)
 
     def asked(self, first: int, last: int) -> bool:
         """True when pitch or formants change in frames [first, last)."""
@@ -64,19 +84,30 @@ def untouched_plan(analysis: Analysis) -> Plan:
 def build_plan(analysis: Analysis, content: Content, key: Key) -> Plan:
     """The plan of a content, from nothing."""
     n = len(analysis.contour.midi)
-    return _refilled(untouched_plan(analysis), analysis, content, key, [(0, n)]) if n else untouched_plan(analysis)
+    plan = replace(untouched_plan(analysis), giving=give_way(analysis, content))
+    return _refilled(plan, analysis, content, key, [(0, n)]) if n else plan
 
 
 def changed_plan(
     plan: Plan, analysis: Analysis, after: Content, change: ContentChange, key: Key
 ) -> tuple[Plan, list[Window]]:
     """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
-    windows = _touched(plan, analysis, after, change)
-    return (_refilled(plan, analysis, after, key, windows), windows) if windows else (plan, [])
+    spans = [state.span_s for pair in change.values() for state in pair if state is not None]
+    giving = give_way(analysis, after, plan.giving, spans)
+    windows = _touched(plan, analysis, after, change, restretched(plan.giving.stretches, giving.stretches))
+    moved = replace(plan, giving=giving)
+    return (_refilled(moved, analysis, after, key, windows), windows) if windows else (moved, [])
 
 
-def _touched(plan: Plan, analysis: Analysis, after: Content, change: ContentChange) -> list[Window]:
-    """Windows around what changed, grown until nothing is sung through at their ends."""
+def restretched(before: Sequence[Stretch], after: Sequence[Stretch]) -> list[tuple[float, float]]:
+    """Seconds of the recording that are stretched in another way than before."""
+    return [(each.start_s, each.end_s) for each in set(before) ^ set(after)]
+
+
+def _touched(
+    plan: Plan, analysis: Analysis, after: Content, change: ContentChange, spans: Sequence[tuple[float, float]]
+) -> list[Window]:
+    """Windows around what changed and some spans in seconds, grown until nothing is sung through at their ends."""
     n = len(plan.correction)
     states = [state for pair in change.values() for state in pair if state is not None]
     if not states or n == 0:
@@ -88,8 +119,8 @@ def _touched(plan: Plan, analysis: Analysis, after: Content, change: ContentChan
             a, b = note_frames(edited.note, n)
             busy[max(a, 0) : b] = True
     wanted = np.zeros(n, dtype=bool)
-    for state in states:
-        a, b = frames_of(state, n)
+    stretched = [(round(a / HOP_S), min(n, round(b / HOP_S))) for a, b in spans]
+    for a, b in [*(frames_of(state, n) for state in states), *stretched]:
         a, b = max(0, a - _MARGIN), min(n, b + _MARGIN)
         if not wanted[a:b].all() or a == b:
             first, last = run_around(busy, a, max(b, a + 1))
@@ -121,12 +152,13 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, window
         ordered = [e for e in ordered if note_frames(e.note, len(midi))[0] < b]
         air: list[EditedAir] = _near(content.air, window)
         gaps: list[Gap] = _near(content.gaps, window)
+        near = [one for one in plan.stretches if one.end_s > a * HOP_S and one.start_s < b * HOP_S]
         read = as_read(analysis.contour, [edited.note for edited in ordered])
         midi[a:b] = read.midi[a:b]
         _silence_air(midi, air, window)
         correction[a:b] = formant[a:b] = 0.0
         heard = replace(analysis.contour, midi=midi)
-        fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, key)
+        fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, key, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
         fill_formant(formant, ordered)
         fill_level(level, window, ordered, air, gaps)
@@ -150,9 +182,9 @@ def _silence_air(midi: Floats, air: Iterable[EditedAir], window: Window) -> None
 
 
 def changed_spans(before: Plan, after: Plan, windows: Iterable[Window] | None = None) -> list[tuple[float, float]]:
-    """Time ranges in seconds of the recording whose sound differs between two plans of one track.
+    """Time ranges in seconds of the track whose sound differs between two plans of it.
 
-    With `windows` only there; without, anywhere.
+    With `windows` (of the recording) only there, and where things are displaced; without, anywhere.
     """
     found: list[tuple[float, float]] = []
     for low, high in windows if windows is not None else [(0, len(after.correction))]:
@@ -164,7 +196,25 @@ def changed_spans(before: Plan, after: Plan, windows: Iterable[Window] | None = 
         touched = [(a, b) for a, b in voiced if pitch[a:b].any()]
         touched += runs(before.level_db[part] != after.level_db[part])
         found += [(max(0.0, (low + a - 1) * HOP_S), (low + b + 1) * HOP_S) for a, b in touched]
-    return found
+    if not before.stretches and not after.stretches:
+        return found
+    placed = [(float(times.source_to_track(a)), float(times.source_to_track(b)))
+              for a, b in found for times in (before.times, after.times)]  # fmt: skip
+    return placed + displaced_spans(before, after)
+
+
+def displaced_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
+    """Time ranges in seconds of the track in which another moment of the recording is heard than before."""
+    if before.stretches == after.stretches:
+        return []
+    marks = np.unique(np.concatenate([(0.0,), *(p.times.track_s for p in (before, after))]))
+    away = [np.abs(before.times.track_to_source(at) - after.times.track_to_source(at)) > 1e-7
+            for at in (marks, (marks[1:] + marks[:-1]) / 2)]  # fmt: skip
+    busy = away[0][:-1] | away[0][1:] | away[1]
+    spans = [(float(marks[a]), float(marks[b])) for a, b in runs(busy)]
+    if away[0][-1]:
+        spans.append((float(marks[-1]), after.contour.hop_s * len(after.correction) + 1.0))
+    return [(max(0.0, a - _BLEND_S), b + _BLEND_S) for a, b in spans]
 
 
 def changed_frames(before: Plan, after: Plan, windows: Iterable[Window]) -> list[Window]:

@@ -1,22 +1,17 @@
-"""Where the samples of a take go when time is edited: rigid pieces, and stretched ones inside voiced runs."""
+"""Where the samples of a take go when time is edited: rigid pieces, stretched vowels, joins in silence and breath."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..signal.errors import ParameterError
-from ..signal.signal_tools import runs
-from ..signal.types import HOP_S, AirEvent, Contour, Floats
-from ..signal.validation import in_range
+from ..document.give_way import Stretch
+from ..signal.types import Floats
 
-MIN_STRETCH, MAX_STRETCH = 0.25, 4.0
-_KEPT_EDGE_S = 0.015  # of a voiced run stays rigid, so that the way into air is not bent
-_FAR = 1 << 40
+_FAR = 1 << 36
 
 
 @dataclass(frozen=True)
@@ -32,22 +27,52 @@ class TimeMap:
     source: NDArray[np.int64]
     target: NDArray[np.int64]
 
+    @property
+    def moves(self) -> bool:
+        """True when anything is displaced or stretched."""
+        return len(self.source) > 3
+
     def to_target(self, position: float) -> float:
         """Where source sample `position` goes."""
         return float(np.interp(position, self.source, self.target))
+
+    def to_source(self, positions: Floats) -> Floats:
+        """The source samples that come to lie at target samples `positions`."""
+        return np.interp(positions, self.target, self.source)
 
     def shift_at(self, position: float) -> int:
         """Whole samples by which a rigid piece around source `position` is displaced."""
         return round(self.to_target(position) - position)
 
+    def around(self, begin: int, end: int) -> TimeMap:
+        """The map of source samples [begin, end), both counted from `begin` and from where `begin` goes."""
+        first = max(0, int(np.searchsorted(self.source, begin, side="right")) - 1)
+        last = min(len(self.source) - 1, int(np.searchsorted(self.source, end, side="left")))
+        inner = self.source[first + 1 : last]
+        source = np.concatenate(([begin], inner[inner > begin], [end]))
+        target = np.round(np.interp(source, self.source, self.target)).astype(np.int64)
+        if (np.diff(source) == np.diff(target)).all():
+            return unmoved()
+        whole_source = np.concatenate(([-_FAR], source - begin, [_FAR]))
+        whole_target = target - target[0]
+        tail = _FAR - (end - begin) + whole_target[-1]
+        return TimeMap(whole_source, np.concatenate(([-_FAR], whole_target, [tail])))
+
     def seen_from(self, origin: int) -> TimeMap:
-        """The same map for samples that are counted from source sample `origin`; targets are counted from there too."""
-        return TimeMap(self.source - origin, self.target - origin)
+        """The same map for samples that are counted from `origin` on both sides."""
+        return TimeMap(self.source - origin, self.target - origin) if self.moves else self
 
     @property
-    def added(self) -> int:
-        """Samples by which the take grows."""
-        return int(self.target[-2] - self.source[-2])
+    def fingerprint(self) -> tuple[bytes, bytes]:
+        """What tells maps apart."""
+        return self.source.tobytes(), self.target.tobytes()
+
+    def pieces(self, begin: int, end: int) -> list[tuple[int, int, int, int]]:
+        """Source and target ranges (a, b, from, to) of the pieces that meet target samples [begin, end)."""
+        first = max(0, int(np.searchsorted(self.target, begin, side="right")) - 1)
+        last = int(np.searchsorted(self.target, end, side="left"))
+        return [(int(self.source[i]), int(self.source[i + 1]), int(self.target[i]), int(self.target[i + 1]))
+                for i in range(first, min(last, len(self.source) - 1))]  # fmt: skip
 
 
 @lru_cache(maxsize=1)
@@ -58,70 +83,23 @@ def unmoved() -> TimeMap:
     return TimeMap(ends, ends)
 
 
-def stretch_map(
-    contour: Contour, air: Sequence[AirEvent], stretches: Sequence[tuple[float, float, float]], sample_rate: int
-) -> TimeMap:
-    """Map that makes stretches of time longer or shorter by changing their vowels only.
+@lru_cache(maxsize=64)
+def sample_map(stretches: tuple[Stretch, ...], sample_rate: int) -> TimeMap:
+    """The map of a take in which some stretches change their length and all else is displaced by whole samples.
 
-    Parameters
-    ----------
-    contour : Contour
-        The sung pitch; unvoiced frames keep their length.
-    air : sequence of AirEvent
-        Sibilants, consonants and breaths keep their length and samples.
-    stretches : sequence of (start_s, end_s, factor)
-        What to stretch, not overlapping; all that follows moves along.
-    sample_rate : int
-        Hertz.
-
-    Raises
-    ------
-    ParameterError
-        If stretches overlap, a factor is out of range, or there is no vowel that could make up the wanted length.
+    Lengths are rounded so that no error adds up: every rigid piece lies within half a sample of its place.
     """
-    points: list[tuple[int, int]] = [(-_FAR, -_FAR), (0, 0)]
-    shift, reached = 0, 0.0
-    for start_s, end_s, factor in sorted(stretches):
-        in_range(factor, MIN_STRETCH, MAX_STRETCH, "The stretch")
-        if end_s <= start_s or start_s < reached:
-            raise ParameterError("Stretches must not overlap or be empty.")
-        reached = end_s
-        soft = _soft_pieces(contour, air, start_s, end_s, sample_rate)
-        length = sum(b - a for a, b in soft)
-        wanted = length + (factor - 1.0) * (end_s - start_s) * sample_rate
-        if not length or not MIN_STRETCH / 2 <= wanted / length <= MAX_STRETCH * 2:
-            raise ParameterError("There is too little vowel in this note for that length.")
-        for a, b in soft:
-            points.append((a, a + shift))
-            shift += round((wanted / length - 1.0) * (b - a))
-            points.append((b, b + shift))
-    end = points[-1]
-    points += [(end[0] + 1, end[1] + 1), (_FAR, _FAR + shift)]
-    table = np.array(sorted(set(points)), dtype=np.int64)
-    return TimeMap(table[:, 0].copy(), table[:, 1].copy())
-
-
-def _soft_pieces(
-    contour: Contour, air: Sequence[AirEvent], start_s: float, end_s: float, sample_rate: int
-) -> list[tuple[int, int]]:
-    """Sample ranges between `start_s` and `end_s` that may change their length: voiced, no air, off the edges."""
-    soft = contour.voiced.copy()
-    times = contour.times
-    for event in air:
-        soft[(times > event.start_s - HOP_S) & (times < event.end_s + HOP_S)] = False
-    edge = int(_KEPT_EDGE_S / HOP_S)
-    soft = np.convolve(soft, np.ones(2 * edge + 1), "same") >= 2 * edge + 1
-    soft &= (times >= start_s) & (times < end_s)
-    return [(round(a * HOP_S * sample_rate), round((b - 1) * HOP_S * sample_rate)) for a, b in runs(soft) if b - a > 2]
-
-
-def move_rigid_pieces(audio: Floats, time_map: TimeMap) -> Floats:
-    """The take with its rigid pieces in their new places, silence where vowels will be rendered."""
-    out = np.zeros((audio.shape[0], audio.shape[1] + time_map.added))
-    for i in range(len(time_map.source) - 1):
-        a, b = max(int(time_map.source[i]), 0), min(int(time_map.source[i + 1]), audio.shape[1])
-        at = int(time_map.target[i]) + a - int(time_map.source[i])
-        rigid = time_map.target[i + 1] - time_map.target[i] == time_map.source[i + 1] - time_map.source[i]
-        if rigid and a < b:
-            out[:, at : at + b - a] = audio[:, a:b]
-    return out
+    if not stretches:
+        return unmoved()
+    starts, ends, added = (
+        np.array([getattr(stretch, name) for stretch in stretches]) for name in ("start_s", "end_s", "added_s")
+    )
+    shifts = np.round(np.cumsum(added) * sample_rate).astype(np.int64)
+    begin, end = (np.round(at * sample_rate).astype(np.int64) for at in (starts, ends))
+    before = np.concatenate(([0], shifts[:-1]))
+    source = np.concatenate(([0], np.stack((begin, end), axis=1).ravel()))
+    target = np.concatenate(([0], np.stack((begin + before, end + shifts), axis=1).ravel()))
+    fresh = np.append(True, np.diff(source) > 0)
+    source, target = source[fresh], target[fresh]
+    ends_source = np.concatenate(([-_FAR], source, [_FAR]))
+    return TimeMap(ends_source, np.concatenate(([-_FAR], target, [_FAR + int(shifts[-1])])))

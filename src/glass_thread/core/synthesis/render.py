@@ -11,12 +11,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..plan.time_map import TimeMap, move_rigid_pieces, unmoved
+from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import HOP_S, Contour, Floats
 from .harmonic_swap import SOURCE_SHARE, grid_points, measure_harmonics, play_cycles, swap_harmonics
 from .overlap_add import overlap_add
 from .pitch_marks import cycle_phase, pitch_marks
+from .placing import placed as placed_source
 from .synthesis_marks import SynthesisMarks, place_marks
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
@@ -46,6 +47,10 @@ class Patch:
         """One past the last replaced sample."""
         return self.begin + self.samples.shape[1]
 
+    def moved_by(self, samples: int) -> Patch:
+        """The same samples later."""
+        return Patch(self.begin + samples, self.samples)
+
 
 def voiced_runs(contour: Contour) -> list[tuple[int, int]]:
     """Half-open frame ranges between breaks in voicing."""
@@ -62,6 +67,15 @@ def run_samples(first: int, last: int, sample_rate: int, n_samples: int) -> tupl
 def prepare_run(piece: Floats, sample_rate: int, contour: Contour, first: int, last: int, origin: int = 0) -> Run:
     """Find the marks of frames [first, last); `piece`, shape (channels, n), starts at sample `origin`."""
     return Run(first, last, pitch_marks(piece, sample_rate, contour.midi[first:last], first, origin), origin)
+
+
+def run_map(time_map: TimeMap, first: int, last: int, sample_rate: int) -> tuple[TimeMap, int]:
+    """What a map does to the run of frames [first, last), counted from its first sample, and where that goes.
+
+    Two maps that only displace a run give the same map here, so its patches need not be rendered again.
+    """
+    begin, end = (round(frame * HOP_S * sample_rate) for frame in (first, last))
+    return time_map.around(begin, end), round(time_map.to_target(begin))
 
 
 def render_run(
@@ -87,7 +101,8 @@ def render_run(
     formant : ndarray, shape (n_frames,), optional
         Shift of the vocal tract's resonances in semitones; 0 = untouched.
     time_map : TimeMap, optional
-        Where source samples go; patches then lie in target time.
+        See `run_map`; patches are then counted from where the run's first sample goes.  Without one they are counted
+        from the start of the recording.
     source_share : float
         See `swap_harmonics`.
 
@@ -101,7 +116,8 @@ def render_run(
         return []
     ratio = _ratio_at_marks(marks + run.origin, sample_rate, correction)
     tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(marks + run.origin, sample_rate, formant)
-    moved = time_map.seen_from(run.origin) if time_map else unmoved()
+    head = round(run.first * HOP_S * sample_rate)
+    moved = (time_map or unmoved()).seen_from(run.origin - head)
     placed = place_marks(marks, ratio, fixed=tract == 1.0, time_map=moved)
     if placed.still.all():
         return []
@@ -112,7 +128,7 @@ def render_run(
     for a, b in runs(~placed.still):
         begin, samples = _render_zone(piece, sample_rate, marks, placed, tract, a, b, source_share)
         _fade_in_zone(out, low, begin, samples, placed, a, b)
-    return [Patch(run.origin + low, out)]
+    return [Patch(run.origin + low - (head if time_map else 0), out)]
 
 
 def _rigid_frame(audio: Floats, marks: Floats, moved: TimeMap, low: int, high: int) -> Floats:
@@ -231,17 +247,19 @@ def render_whole(
     time_map: TimeMap | None = None,
     source_share: float = SOURCE_SHARE,
 ) -> Floats:
-    """The whole track with its changes, shape (channels, n); arguments as for `render_run`."""
-    out = np.array(audio, dtype=np.float64) if time_map is None else move_rigid_pieces(audio, time_map)
+    """The whole track with its changes, shape (channels, n); arguments as for `render_run`, the map of the track."""
+    moved = time_map or unmoved()
+    n = audio.shape[1]
+    out = placed_source(lambda a, b: audio[:, a:b], n, moved, 0, round(moved.to_target(n)), sample_rate)
     for first, last in voiced_runs(contour):
         asked = correction[first:last].any() or (formant is not None and formant[first:last].any())
-        if asked or time_map is not None:
-            begin, end = run_samples(first, last, sample_rate, audio.shape[1])
+        if asked or moved.moves:
+            begin, end = run_samples(first, last, sample_rate, n)
             piece = audio[:, begin:end]
             run = prepare_run(piece, sample_rate, contour, first, last, begin)
-            patches = render_run(
-                piece, sample_rate, run, correction, formant=formant, time_map=time_map, source_share=source_share
-            )
-            for patch in patches:
-                out[:, patch.begin : patch.end] = patch.samples
+            inner, at = run_map(moved, first, last, sample_rate)
+            for patch in render_run(
+                piece, sample_rate, run, correction, formant=formant, time_map=inner, source_share=source_share
+            ):
+                out[:, at + patch.begin : at + patch.end] = patch.samples
     return out

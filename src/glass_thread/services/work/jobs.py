@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from contextlib import AbstractContextManager
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -16,7 +16,7 @@ from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
 from ..print_writer import PrintForm, changed_counts, write_print
-from ..sound import Sound
+from ..sound import Sound, track_length
 
 
 class Depot(Protocol):
@@ -88,10 +88,11 @@ class PrintJob:
             raise AudioError("What was found in the recording could not be read; open the track, then print again.")
         content, sound = content_from_data(self.content), Sound(depot)
         key = Key(**{**self.key, "classes": tuple(self.key["classes"])})
-        blocks = sound.blocks(sound.source(self.audio), build_plan(analysis, content, key))
+        source, plan = sound.source(self.audio), build_plan(analysis, content, key)
+        info = replace(sound.info(self.audio), frames=track_length(source, plan))
         with depot.new_file() as path:
             counts = changed_counts(content)
-            summary = write_print(path, sound.info(self.audio), blocks, PrintForm(**self.form), counts, report)
+            summary = write_print(path, info, sound.blocks(source, plan), PrintForm(**self.form), counts, report)
             return Outcome(asdict(summary), depot.deliver(path))
 
 

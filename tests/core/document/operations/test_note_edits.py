@@ -4,7 +4,7 @@ import numpy as np
 
 from glass_thread.core.document.gestures import Gesture, as_read
 from glass_thread.core.document.notes import EditedNote
-from glass_thread.core.document.operations.note_edits import lost_edits, propose_split, read_again
+from glass_thread.core.document.operations.rules.note_edits import lost_edits, propose_split, read_again
 from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.errors import GlassThreadError
 from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note, Reading

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..harsh import HARSH_OVER_DB
-from . import air_edits, air_passes, level_passes
-from .air_edits import HIGHEST_DB, KINDS, LOWEST_DB
-from .air_passes import SOFTENED_TO_DB
 from .kinds import Kind, choice, choice_kind, ids, number, number_kind, one_id, switch, switch_kind, values
 from .on_cuts import SIDES
 from .operation import Operation
+from .rules import air_edits, air_passes, level_passes
+from .rules.air_edits import HIGHEST_DB, KINDS, LOWEST_DB
+from .rules.air_passes import SOFTENED_TO_DB
 
 LEVEL: dict[str, Kind] = {
     "level_db": number_kind(LOWEST_DB, HIGHEST_DB, "Level re as sung", unit="dB"),

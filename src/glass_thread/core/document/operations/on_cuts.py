@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...analysis.f0 import MAX_HZ, MIN_HZ
-from . import air_edits, note_edits
 from .kinds import choice, ids, number, one_id, switch, whole
 from .on_notes import note_ids
 from .operation import Operation
+from .rules import air_edits, note_edits
 
 SIDES = ("start", "end")
 

@@ -8,7 +8,6 @@ from typing import Any
 
 from ..flags import FLAG_KINDS
 from ..gestures import ASPECTS, RANGES, ROUNDINGS
-from . import flag_edits, gesture_edits, level_passes, note_values
 from .kinds import (
     Kind,
     choice,
@@ -24,6 +23,7 @@ from .kinds import (
     whole,
 )
 from .operation import Operation
+from .rules import flag_edits, gesture_edits, level_passes, note_values
 
 NOTES = "Ids of the notes"
 SETTABLE: dict[str, Kind] = {
@@ -118,6 +118,7 @@ class CopyGestures(
     from_ids: Sequence[str] = ids("Ids of the notes to copy from", "n0003")
     to_ids: Sequence[str] = ids("Ids of the notes to copy to", "n0007")
     targets: bool = switch("Copy targets along", default=True)
+    timing: bool = switch("Copy timing along", default=False)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -5,12 +5,22 @@ from __future__ import annotations
 from collections import Counter
 
 from ...signal.units import pitch_label
-from ..content import ContentChange, EditedAir, Gap
+from ..content import ContentChange, EditedAir, Gap, Pin
 from ..notes import EditedNote
-from . import on_air, on_cuts, on_notes
+from . import on_air, on_cuts, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
-__all__ = ["OPERATIONS", "Operation", "Scene", "describe", "on_air", "on_cuts", "on_notes", "parse_operation"]
+__all__ = [
+    "OPERATIONS",
+    "Operation",
+    "Scene",
+    "describe",
+    "on_air",
+    "on_cuts",
+    "on_notes",
+    "on_time",
+    "parse_operation",
+]
 
 VALUE_NAMES = {
     "target": "Target", "target_midi": "Target", "pull": "Pull", "drift": "Drift", "vibrato": "Vibrato",
@@ -34,10 +44,12 @@ def describe(operation: Operation, change: ContentChange) -> str:
     if isinstance(operation, (on_air.SetAir, on_air.NudgeAir)) and isinstance(first, EditedAir):
         level = "silent" if first.muted else f"{first.level_db:+.1f} dB".replace("-", "−")
         what = f"{first.event.kind.capitalize()} {level}" if len(change) == 1 else what
+    if isinstance(operation, on_time.MoveTime):
+        what = f"{what} {operation.by_ms:+.0f} ms".replace("-", "−")
     return f"{what} · {counted(change)}"
 
 
-_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap"}
+_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap", Pin: "pin"}
 
 
 def counted(change: ContentChange) -> str:

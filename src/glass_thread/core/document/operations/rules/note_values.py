@@ -6,13 +6,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from ...signal.errors import ParameterError
-from ...signal.types import Rounding
-from ...signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
-from ...signal.validation import in_range
-from ..gestures import AS_SUNG, ASPECTS
-from ..notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
-from ..scales import Key, round_pitch, step_pitch
+from ....signal.errors import ParameterError
+from ....signal.types import Rounding
+from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
+from ....signal.validation import in_range
+from ...gestures import AS_SUNG, ASPECTS
+from ...notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
+from ...scales import Key, round_pitch, step_pitch
+from .time_edits import shifted, with_neighbours
 
 
 def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> NoteChange:
@@ -71,7 +72,11 @@ def put_back(notes: Notes, key: Key, *, note_ids: Sequence[str], aspect: str = "
     del key
     chosen = selected(notes, note_ids)
     values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
-    return difference(chosen, [replace(e, gesture=replace(e.gesture, **values)) for e in chosen])
+    after = [replace(e, gesture=replace(e.gesture, **values)) for e in chosen]
+    if aspect == "length":
+        after = [shifted(e, e.gesture.start_shift_ms, e.gesture.start_shift_ms) for e in chosen]
+    timed = "start_shift_ms" in values or "end_shift_ms" in values
+    return with_neighbours(notes, after) if timed or aspect == "length" else difference(chosen, after)
 
 
 def tune_pass(
@@ -94,7 +99,7 @@ def tune_pass(
     for edited in chosen:
         target = round_pitch(edited.note.centre_midi, key, rounding, neighbours=around[edited.note.id])
         far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
-        left = (keep_edited and not edited.gesture.is_as_sung) or (edited.note.spoken and not spoken)
+        left = (keep_edited and not edited.gesture.sounds_as_sung) or (edited.note.spoken and not spoken)
         if left or not far:
             after.append(edited)
             continue

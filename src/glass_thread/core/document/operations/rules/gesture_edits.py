@@ -9,13 +9,14 @@ from typing import Any
 
 import numpy as np
 
-from ...signal.errors import ParameterError
-from ...signal.types import HOP_S, Analysis
-from ...signal.units import HIGHEST_MIDI, LOWEST_MIDI
-from ..flags import ABRUPT_CENTS, STEEPEST
-from ..gestures import RANGES, Stroke, as_read, split_note
-from ..notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
-from ..scales import Key
+from ....signal.errors import ParameterError
+from ....signal.types import HOP_S, Analysis
+from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
+from ...flags import ABRUPT_CENTS, STEEPEST
+from ...gestures import RANGES, Stroke, as_read, split_note
+from ...notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
+from ...scales import Key
+from .time_edits import with_neighbours
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
 MS_PER_SEMITONE = 14.0
@@ -135,9 +136,10 @@ def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:
 
 
 def copy_gestures(
-    notes: Notes, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True
-) -> NoteChange:
-    """Give notes the gestures of others, in order of time and over again; with or without their targets.
+    notes: Notes, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True,
+    timing: bool = False,
+) -> NoteChange:  # fmt: skip
+    """Give notes the gestures of others, in order of time and over again; with or without their targets and timing.
 
     Hand curves move with the note's start.
     """
@@ -155,8 +157,13 @@ def copy_gestures(
         strokes = tuple(replace(s, points=tuple((t + moved, p) for t, p in s.points)) for s in gesture.hand)
         along = targets and gesture.pull > 0.0
         target = current_target(notes, source, key) if along else edited.gesture.target_midi
-        after.append(with_gesture(notes, edited, key, replace(gesture, target_midi=target, hand=strokes)))
-    return difference(chosen, after)
+        shift = source.gesture if timing else edited.gesture
+        copied = replace(
+            gesture, target_midi=target, hand=strokes, start_shift_ms=shift.start_shift_ms,
+            end_shift_ms=shift.end_shift_ms,
+        )  # fmt: skip
+        after.append(with_gesture(notes, edited, key, copied))
+    return with_neighbours(notes, after) if timing else difference(chosen, after)
 
 
 def alike_phrases(notes: Notes, phrase: int) -> list[int]:

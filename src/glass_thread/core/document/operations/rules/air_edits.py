@@ -8,12 +8,12 @@ from typing import Any, get_args
 
 import numpy as np
 
-from ...analysis.air import BREATH_MIN_S, describe_air
-from ...signal.errors import ParameterError
-from ...signal.signal_tools import runs
-from ...signal.types import HOP_S, AirKind, Analysis
-from ...signal.validation import in_range
-from ..content import (
+from ....analysis.air import BREATH_MIN_S, describe_air
+from ....signal.errors import ParameterError
+from ....signal.signal_tools import runs
+from ....signal.types import HOP_S, AirKind, Analysis
+from ....signal.validation import in_range
+from ...content import (
     Content,
     ContentChange,
     Edited,
@@ -23,8 +23,8 @@ from ..content import (
     fresh_id,
     selected_air,
 )
-from ..notes import selected
-from ..scales import Key
+from ...notes import selected
+from ...scales import Key
 
 LOWEST_DB, HIGHEST_DB = -60.0, 12.0
 SHORTEST_S = 0.015

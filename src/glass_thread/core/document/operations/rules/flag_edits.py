@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..flags import FLAG_KINDS
-from ..notes import NoteChange, Notes, difference, selected
-from ..scales import Key
+from ...flags import FLAG_KINDS
+from ...notes import NoteChange, Notes, difference, selected
+from ...scales import Key
 
 
 def mean_so(notes: Notes, key: Key, *, note_ids: Sequence[str], kinds: Sequence[str], meant: bool) -> NoteChange:

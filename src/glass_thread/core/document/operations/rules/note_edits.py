@@ -7,15 +7,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...analysis.analysis import describe_note
-from ...analysis.creak import creak_of, with_creak
-from ...analysis.segmentation import note_ranges
-from ...signal.errors import NotFoundError, ParameterError
-from ...signal.types import HOP_S, Analysis, Note, Reading
-from ...signal.validation import in_range
-from ..gestures import as_read, note_frames, split_note
-from ..notes import EditedNote, NoteChange, Notes, difference, selected
-from ..scales import Key
+from ....analysis.analysis import describe_note
+from ....analysis.creak import creak_of, with_creak
+from ....analysis.segmentation import note_ranges
+from ....signal.errors import NotFoundError, ParameterError
+from ....signal.types import HOP_S, Analysis, Note, Reading
+from ....signal.validation import in_range
+from ...gestures import as_read, note_frames, split_note
+from ...notes import EditedNote, NoteChange, Notes, difference, selected
+from ...scales import Key
 
 SHORTEST_S = 0.04
 SEARCH_S = 0.15
@@ -92,8 +92,10 @@ def split(notes: Notes, key: Key, analysis: Analysis, *, note_id: str, at_s: flo
     frame = round(place.at_s / HOP_S)
     gesture = replace(edited.gesture, target_midi=None, pull=0.0, hand=())
     other = _fresh_id(notes)
-    left = EditedNote(_described(analysis, edited.note, a, frame, note_id), gesture)
-    right = EditedNote(_described(analysis, edited.note, frame, b, other), gesture)
+    along = (frame - a) / (b - a)
+    cut_ms = (1.0 - along) * gesture.start_shift_ms + along * gesture.end_shift_ms
+    left = EditedNote(_described(analysis, edited.note, a, frame, note_id), replace(gesture, end_shift_ms=cut_ms))
+    right = EditedNote(_described(analysis, edited.note, frame, b, other), replace(gesture, start_shift_ms=cut_ms))
     return {note_id: (edited, left), other: (None, right)}
 
 
@@ -111,7 +113,11 @@ def join(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str])
     longest = max(chosen, key=lambda e: e.note.end_s - e.note.start_s)
     strokes = tuple(stroke for e in chosen for stroke in e.gesture.hand)
     made = _described(analysis, longest.note, a, b, chosen[0].note.id)
-    whole = EditedNote(replace(made, phrase=chosen[0].note.phrase), replace(longest.gesture, hand=strokes))
+    kept = replace(
+        longest.gesture, hand=strokes, start_shift_ms=chosen[0].gesture.start_shift_ms,
+        end_shift_ms=chosen[-1].gesture.end_shift_ms,
+    )  # fmt: skip
+    whole = EditedNote(replace(made, phrase=chosen[0].note.phrase), kept)
     change: NoteChange = {e.note.id: (e, None) for e in chosen[1:]}
     change[chosen[0].note.id] = (chosen[0], whole)
     return change

@@ -7,14 +7,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...signal.errors import ParameterError
-from ...signal.signal_tools import moving_average, runs
-from ...signal.types import HOP_S, Analysis
-from ...signal.validation import in_range
-from ..content import Content, ContentChange, Edited, Gap, event_frames, fresh_id
-from ..gestures import RANGES, note_frames
-from ..notes import EditedNote, NoteChange, Notes, difference, selected
-from ..scales import Key
+from ....signal.errors import ParameterError
+from ....signal.signal_tools import moving_average, runs
+from ....signal.types import HOP_S, Analysis
+from ....signal.validation import in_range
+from ...content import Content, ContentChange, Edited, Gap, event_frames, fresh_id
+from ...gestures import RANGES, note_frames
+from ...notes import EditedNote, NoteChange, Notes, difference, selected
+from ...scales import Key
 
 _LEVEL_ENOUGH_DB = 0.05
 SHORTEST_GAP_S = 0.1

@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...signal.types import Analysis
-from ...signal.validation import in_range
-from ..content import Content, ContentChange, EditedAir, air_change, air_owners, selected_air
-from ..harsh import HARSH_OVER_DB, stand_out, typical_stand_out
-from ..scales import Key
+from ....signal.types import Analysis
+from ....signal.validation import in_range
+from ...content import Content, ContentChange, EditedAir, air_change, air_owners, selected_air
+from ...harsh import HARSH_OVER_DB, stand_out, typical_stand_out
+from ...scales import Key
 from .air_edits import HIGHEST_DB, LOWEST_DB
 
 SOFTENED_TO_DB = 3.0  # over the typical sibilant of the track

@@ -1,0 +1,60 @@
+"""Operations on when notes start and how long they last."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ..gestures import MOST_SHIFT_MS
+from ..give_way import MAX_STRETCH, MIN_STRETCH
+from .kinds import Kind, choice, ids, number, number_kind, switch, values
+from .on_notes import note_ids
+from .operation import Operation
+from .rules import time_edits
+
+TIMES: dict[str, Kind] = {
+    "start_shift_ms": number_kind(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Starts later than sung by", unit="ms"),
+    "end_shift_ms": number_kind(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Ends later than sung by", unit="ms"),
+    "length_ms": number_kind(1.0, MOST_SHIFT_MS, "Length", unit="ms"),
+    "length": number_kind(MIN_STRETCH, MAX_STRETCH, "Times as long as sung"),
+}
+
+
+@dataclass(frozen=True, kw_only=True)
+class MoveTime(Operation, type="move_time", label="Move in time", rule=time_edits.move_time, needs="content"):
+    """Move notes, or one edge of them, later or earlier; their neighbours give way."""
+
+    note_ids: Sequence[str] = note_ids()
+    by_ms: float = number(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Later by", unit="ms")
+    edge: str = choice(("both", "start", "end"), "What of them is moved", default="both")
+    follow: bool = switch("What comes after follows, up to the next pin", default=False)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetTime(Operation, type="set_time", label="Time", rule=time_edits.set_time, needs="content"):
+    """Set when notes start or end, or how long they last."""
+
+    note_ids: Sequence[str] = note_ids()
+    values: Mapping[str, float] = values(TIMES, "Times to set", {"start_shift_ms": -20.0})
+
+
+@dataclass(frozen=True, kw_only=True)
+class AddPin(Operation, type="pin", label="Pin", rule=time_edits.add_pin, needs="content"):
+    """Hold a moment of the recording where it is in the track."""
+
+    at_s: float = number(0.0, 1e6, "Moment in the recording", unit="seconds")
+
+
+@dataclass(frozen=True, kw_only=True)
+class RemovePins(Operation, type="unpin", label="Take pins away", rule=time_edits.remove_pins, needs="content"):
+    """Take pins away; what they held still gives way again."""
+
+    pin_ids: Sequence[str] = ids("Ids of the pins; all when empty", "p0001", default=())
+
+
+@dataclass(frozen=True, kw_only=True)
+class MovePins(Operation, type="move_pins", label="Move pins", rule=time_edits.move_pins, needs="content"):
+    """Move pins later or earlier; between pins everything gives way."""
+
+    pin_ids: Sequence[str] = ids("Ids of the pins; all when empty", "p0001")
+    by_ms: float = number(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Later by", unit="ms")

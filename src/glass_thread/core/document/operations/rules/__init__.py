@@ -1,0 +1,1 @@
+"""What each operation does to a content, one file a family."""

@@ -1,0 +1,125 @@
+"""Edit operations on when notes start, how long they last, and what holds still meanwhile."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from ....signal.errors import NotFoundError, ParameterError
+from ....signal.types import HOP_S, Analysis
+from ....signal.validation import in_range
+from ...content import Content, ContentChange, Pin, fresh_id
+from ...gestures import MOST_SHIFT_MS
+from ...give_way import MAX_STRETCH, MIN_STRETCH, give_way, track_place
+from ...notes import EditedNote, NoteChange, Notes, difference, selected
+from ...scales import Key
+
+TOUCHING_S = 2 * HOP_S
+PIN_APART_S = 0.02
+FINEST_MS = 0.001  # shifts are kept to a microsecond, so that there and back again is as sung
+
+
+def shifted(edited: EditedNote, start_ms: float, end_ms: float) -> EditedNote:
+    """A note that starts and ends so many ms later than sung."""
+    start, end = (round(in_range(ms, -MOST_SHIFT_MS, MOST_SHIFT_MS, "The shift (ms)") / FINEST_MS) * FINEST_MS
+                  for ms in (start_ms, end_ms))  # fmt: skip
+    return replace(edited, gesture=replace(edited.gesture, start_shift_ms=start, end_shift_ms=end))
+
+
+def with_neighbours(notes: Notes, moved: Sequence[EditedNote]) -> NoteChange:
+    """The change to `moved`; notes that are sung through with one of them start or end where it ends or starts.
+
+    Where two of them are sung through, the later one's start holds for both.
+    """
+    now = {edited.note.id: edited for edited in moved}
+    ordered = list(notes.values())
+    for left, right in itertools.pairwise(ordered):
+        a, b = left.note.id, right.note.id
+        if (a in now or b in now) and abs(right.note.start_s - left.note.end_s) < TOUCHING_S:
+            before, after = now.get(a, left), now.get(b, right)
+            if b in now:
+                now[a] = shifted(before, before.gesture.start_shift_ms, after.gesture.start_shift_ms)
+            else:
+                now[b] = shifted(after, before.gesture.end_shift_ms, after.gesture.end_shift_ms)
+    return difference([notes[i] for i in now], list(now.values()))
+
+
+def move_time(
+    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], by_ms: float, edge: str = "both",
+    follow: bool = False,
+) -> ContentChange:  # fmt: skip
+    """Move notes, or one edge of them, later or earlier; with `follow` all that comes after, up to the next pin."""
+    del key, analysis
+    chosen = selected(content.notes, note_ids)
+    after = [_moved(edited, by_ms, edge) for edited in chosen]
+    if follow and edge != "start":
+        after += [_moved(edited, by_ms, "both") for edited in following(content, chosen)]
+    return with_neighbours(content.notes, after)
+
+
+def _moved(edited: EditedNote, by_ms: float, edge: str) -> EditedNote:
+    gesture = edited.gesture
+    start = gesture.start_shift_ms + (0.0 if edge == "end" else by_ms)
+    return shifted(edited, start, gesture.end_shift_ms + (0.0 if edge == "start" else by_ms))
+
+
+def following(content: Content, chosen: Sequence[EditedNote]) -> list[EditedNote]:
+    """Notes after all of the chosen ones, up to the next pin."""
+    last = max(edited.note.end_s for edited in chosen)
+    limit = min((pin.at_s for pin in content.pins.values() if pin.at_s > last), default=float("inf"))
+    names = {edited.note.id for edited in chosen}
+    return [e for e in content.notes.values()
+            if e.note.id not in names and last - TOUCHING_S <= e.note.start_s and e.note.end_s <= limit]  # fmt: skip
+
+
+def set_time(
+    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], values: Mapping[str, float]
+) -> ContentChange:
+    """Set when notes start or end, in ms later than sung, or how long they are: in ms, or times as long as sung."""
+    del key, analysis
+    chosen = selected(content.notes, note_ids)
+    if not values:
+        raise ParameterError("The edit names no value to set.")
+    if sum(name in values for name in ("end_shift_ms", "length_ms", "length")) > 1:
+        raise ParameterError("Say how long a note is in one way: by its end, in ms, or against as sung.")
+    after = []
+    for edited in chosen:
+        sung_ms = (edited.note.end_s - edited.note.start_s) * 1000.0
+        start = values.get("start_shift_ms", edited.gesture.start_shift_ms)
+        length = sung_ms + edited.gesture.end_shift_ms - edited.gesture.start_shift_ms
+        length = values.get("length_ms", values.get("length", length / sung_ms) * sung_ms)
+        in_range(length / sung_ms, MIN_STRETCH, MAX_STRETCH, "The length against as sung")
+        after.append(shifted(edited, start, values.get("end_shift_ms", start + length - sung_ms)))
+    return with_neighbours(content.notes, after)
+
+
+def add_pin(content: Content, key: Key, analysis: Analysis, *, at_s: float) -> ContentChange:
+    """Hold a moment of the recording where it is in the track."""
+    del key
+    in_range(at_s, 0.0, analysis.duration_s, "The place of a pin (s)")
+    if any(abs(pin.at_s - at_s) < PIN_APART_S for pin in content.pins.values()):
+        raise ParameterError("There is a pin here already.")
+    pin = Pin(fresh_id(content, "p"), at_s, track_place(give_way(analysis, content).stretches, at_s))
+    return {pin.id: (None, pin)}
+
+
+def remove_pins(content: Content, key: Key, analysis: Analysis, *, pin_ids: Sequence[str] = ()) -> ContentChange:
+    """Take pins away, all when none is named; what they held still gives way again."""
+    del key, analysis
+    return {pin.id: (pin, None) for pin in _pins(content, pin_ids)}
+
+
+def move_pins(content: Content, key: Key, analysis: Analysis, *, pin_ids: Sequence[str], by_ms: float) -> ContentChange:
+    """Move pins later or earlier; between pins everything gives way."""
+    del key, analysis
+    return {pin.id: (pin, replace(pin, track_s=pin.track_s + by_ms / 1000.0)) for pin in _pins(content, pin_ids)}
+
+
+def _pins(content: Content, pin_ids: Sequence[str]) -> list[Pin]:
+    missing = [pin_id for pin_id in pin_ids if pin_id not in content.pins]
+    if missing:
+        raise NotFoundError(f"There is no pin “{missing[0]}” in this track.")
+    if not content.pins:
+        raise ParameterError("There is no pin in this track.")
+    return [content.pins[pin_id] for pin_id in dict.fromkeys(pin_ids or content.pins)]
