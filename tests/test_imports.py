@@ -19,7 +19,7 @@ ROOMS = {
     "signal": set(),
     "analysis": {"signal"},
     "song": {"signal"},
-    "document": {"signal", "analysis"},
+    "document": {"signal", "analysis", "song"},
     "plan": {"signal", "analysis", "document"},
     "synthesis": {"signal", "analysis", "document", "plan"},
     "measure": {"signal", "analysis", "document", "plan", "synthesis"},

@@ -8,9 +8,12 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.notes import EditedNote
+from ..core.document.operations.on_time import MoveTime
+from ..core.document.operations.registry import parse_operation
 from ..core.document.operations.rules.gesture_edits import alike_phrases
 from ..core.document.operations.rules.note_edits import lost_edits, propose_split
 from ..services.edit import edit, edit_text, jump, open_version, redo, undo
+from ..services.time_room import time_room
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, previews
 from .schemas.content import (
@@ -24,6 +27,8 @@ from .schemas.content import (
     PreviewOut,
     SplitOut,
     SplitQuery,
+    TimeRoomIn,
+    TimeRoomOut,
 )
 from .schemas.queries import StepQuery, VersionQuery
 
@@ -93,6 +98,18 @@ def get_split_proposal(track_id: str, query_data: dict[str, Any]) -> Any:
 def get_alike(track_id: str, phrase: int, query_data: dict[str, Any]) -> dict[str, Any]:
     """Phrases that repeat this one in pitch and rhythm."""
     return {"phrases": alike_phrases(desk().at(track_id, query_data["step"]).content.notes, phrase)}
+
+
+@edit_routes.post("/tracks/<track_id>/time-room")
+@edit_routes.input(TimeRoomIn)
+@edit_routes.output(TimeRoomOut)
+def post_time_room(track_id: str, json_data: dict[str, Any]) -> dict[str, float]:
+    """How far notes, or one edge of them, can be moved in time before too little gives way."""
+    standing = desk().at(track_id, json_data.pop("step"))
+    asked = parse_operation({"type": "move_time", "by_ms": 0.0, **json_data})
+    assert isinstance(asked, MoveTime)
+    least, most = time_room(desk(), standing, asked)
+    return {"least_ms": least, "most_ms": most}
 
 
 @edit_routes.post("/tracks/<track_id>/preview")

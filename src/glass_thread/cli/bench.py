@@ -17,7 +17,7 @@ from .bench_attack import ATTACKS
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_real import bench_real
-from .bench_rendering import RATE, bench_edit, bench_rendering, bench_time
+from .bench_rendering import RATE, bench_edit, bench_rendering
 from .bench_screen import SCREEN
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
@@ -94,7 +94,6 @@ def _sound_tables(chosen: argparse.Namespace) -> dict[str, list[dict[str, Any]]]
         ("Rendering", lambda: bench_rendering(voices, chosen.seed)),
         ("Strain", lambda: bench_strain(voices, chosen.seed)),
         ("Stretched notes", lambda: bench_stretch(voices, chosen.seed)),
-        ("Time", lambda: bench_time(chosen.seed)),
         ("One edit", bench_edit),
     ):
         tables[title] = measure()

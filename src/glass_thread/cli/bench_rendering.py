@@ -11,7 +11,6 @@ from ..core.analysis.analysis import analyse
 from ..core.analysis.f0 import track_f0
 from ..core.measure import evaluation as ev
 from ..core.plan.curve import curve_correction
-from ..core.plan.time_map import stretch_map
 from ..core.signal.types import HOP_S, Floats
 from ..core.synthesis.render import prepare_run, render_run, render_whole, voiced_runs
 from ..demo.score import Performance
@@ -134,23 +133,3 @@ def bench_edit() -> list[Row]:
     return [{"track_s": audio.shape[1] / RATE, "run_s": (longest[0][1] - longest[0][0]) * HOP_S,
              "marks_ms": float(np.median(marks_ms)), "render_ms": float(np.median(render_ms)),
              "worst_ms": max(a + b for a, b in zip(marks_ms, render_ms, strict=True))}]  # fmt: skip
-
-
-def bench_time(seed: int) -> list[Row]:
-    """One row a factor: a held note stretched, pitch error read by our own tracker in cents, speed."""
-    sung = sing(random_performance("alto", seed), RATE)
-    analysis = analyse(sung.audio, RATE)
-    note = max(analysis.notes, key=lambda n: n.end_s - n.start_s)
-    still = np.zeros(len(analysis.contour.midi))
-    rows = []
-    for factor in (0.5, 0.8, 1.25, 2.0):
-        made = stretch_map(analysis.contour, analysis.air, [(note.start_s, note.end_s, factor)], RATE)
-        out, spent = timed(partial(render_whole, sung.audio[np.newaxis], RATE, analysis.contour, still, time_map=made))
-        read = track_f0(out[0], RATE).midi
-        place = np.arange(round((note.start_s + 0.06) / HOP_S), round((note.end_s - 0.06) / HOP_S))
-        there = np.array([made.to_target(i * HOP_S * RATE) for i in place]) / RATE / HOP_S
-        off = np.abs(100 * (np.interp(there, np.arange(len(read)), read) - analysis.contour.midi[place]))
-        rows.append({"factor": factor, "median_cents": float(np.nanmedian(off)),
-                     "p95_cents": float(np.nanpercentile(off, 95)),
-                     "x_real_time": out.shape[1] / RATE / spent})  # fmt: skip
-    return rows

@@ -6,7 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from ..core.document.content import Content, ContentChange, Edited, EditedAir, Gap, Pin
-from ..core.document.gestures import Gesture, Stroke
+from ..core.document.gestures import ASPECTS, Gesture, Stroke
 from ..core.document.notes import EditedNote
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
 
@@ -34,7 +34,7 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
     """A note with its gesture, an air event with its level, a cleared gap or a pin as plain data."""
     if isinstance(edited, EditedNote):
         meant = {"meant": list(edited.meant)} if edited.meant else {}
-        return {"note": note_to_data(edited.note), "gesture": asdict(edited.gesture), **meant}
+        return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **meant}
     if isinstance(edited, EditedAir):
         return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
     if isinstance(edited, Pin):
@@ -54,6 +54,13 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return Pin(**data["pin"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
+
+
+def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
+    """A gesture as plain data; times, which earlier releases did not have, are left out where nothing is moved."""
+    data = asdict(gesture)
+    later = () if gesture.moves_time else ASPECTS["timing"]
+    return {name: value for name, value in data.items() if name not in later}
 
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:

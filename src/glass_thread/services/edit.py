@@ -13,16 +13,18 @@ from ..core.document.content import Content, ContentChange, apply_to_content
 from ..core.document.gestures import AS_SUNG, ASPECTS
 from ..core.document.give_way import squeezed
 from ..core.document.notes import EditedNote, selected
+from ..core.document.operations.on_time import Quantise
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.document.scales import Key
 from ..core.signal.errors import ParameterError
 from ..core.signal.recording import Mono, Recording
-from ..core.signal.types import HOP_S, Analysis, Reading
+from ..core.signal.types import HOP_S, Analysis, Floats, Reading
 from ..core.signal.units import pitch_label
 from ..formats.plain_data import change_to_data
 from ..store.history import NewStep, refuse_change
 from ..store.records import Step, Version
 from .desk import Desk, Moved, Standing
+from .lines import lines_for
 
 READING_MARGIN_S = 0.1
 
@@ -78,18 +80,20 @@ def refuse_squeeze(moved: Moved) -> None:
 
 def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:
     """The change an operation makes, and the standing after it; nothing is stored."""
+    lines = lines_for(desk, before, asked) if isinstance(asked, Quantise) else None
     change, content = changed_content(
-        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash)
+        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash), lines
     )
     return change, replace(before, step_id=None, content=content)
 
 
 def changed_content(
-    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording]
-) -> tuple[ContentChange, Content]:
+    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording],
+    lines: Floats | None = None,
+) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
-    change = asked.change(Scene(content, key, analysis, readings))
+    change = asked.change(Scene(content, key, analysis, readings, np.zeros(0) if lines is None else lines))
     return change, apply_to_content(content, change)
 
 

@@ -26,6 +26,8 @@ import type {
   StepsOut,
   TaskOut,
   TempoEstimateOut,
+  TimeRoomIn,
+  TimeRoomOut,
   TrackChangeIn,
   TrackOut,
   TunePassesOut,
@@ -118,6 +120,8 @@ export const api = {
     bytes(`/tracks/${id}/tuned-curve${query({ ...at, first, last })}`),
   preview: (id: string, step: string, operation: Operation) =>
     post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }),
+  timeRoom: (id: string, step: string, wanted: Omit<TimeRoomIn, "step">) =>
+    post<TimeRoomOut>(`/tracks/${id}/time-room`, { step, ...wanted }),
   splitProposal: (id: string, step: string, note_id: string, at_s: number, exact: boolean) =>
     json<SplitOut>(`/tracks/${id}/split-proposal${query({ step, note_id, at_s, exact: String(exact) })}`),
   alike: (id: string, step: string, phrase: number) =>

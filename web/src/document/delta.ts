@@ -1,20 +1,27 @@
 /** What an edit changed, laid into what is on screen. */
 
 import type { Content, Delta } from "./model";
+import { withAnchors } from "./times";
 
 interface Item {
   id: string;
-  start_s: number;
 }
 
-function merged<T extends Item>(old: readonly T[], changed: readonly T[], gone: ReadonlySet<string>): T[] {
+function merged<T extends Item>(
+  old: readonly T[],
+  changed: readonly T[],
+  gone: ReadonlySet<string>,
+  place: (item: T) => number,
+): T[] {
   if (changed.length === 0 && !old.some((item) => gone.has(item.id))) return old as T[];
   const now = new Map(changed.map((item) => [item.id, item]));
   const kept = old.filter((item) => !gone.has(item.id)).map((item) => now.get(item.id) ?? item);
   const known = new Set(kept.map((item) => item.id));
   const all = [...kept, ...changed.filter((item) => !known.has(item.id))];
-  return all.sort((a, b) => a.start_s - b.start_s);
+  return all.sort((a, b) => place(a) - place(b));
 }
+
+const startOf = (item: { start_s: number }): number => item.start_s;
 
 /** The content after a change. */
 export function withDelta(content: Content, delta: Delta, at: Pick<Content, "step_id" | "version">): Content {
@@ -22,9 +29,11 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
   return {
     ...content,
     ...at,
-    notes: merged(content.notes, delta.notes, gone),
-    air: merged(content.air, delta.air, gone),
-    gaps: merged(content.gaps, delta.gaps, gone),
+    notes: merged(content.notes, delta.notes, gone, startOf),
+    air: merged(content.air, delta.air, gone, startOf),
+    gaps: merged(content.gaps, delta.gaps, gone, startOf),
+    pins: merged(content.pins, delta.pins, gone, (pin) => pin.at_s),
+    times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }
 

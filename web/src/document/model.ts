@@ -7,6 +7,7 @@ import type {
   GapOut,
   NoteOut,
   Operation,
+  PinOut,
   PreviewOut,
   SongOut,
   SplitOut,
@@ -16,14 +17,28 @@ import type {
 } from "./schema";
 import type { TrackTimes } from "./times";
 
-export type { AirOut, AnalysisOut, GapOut, NoteOut, Operation, SongOut, SplitOut, StepOut, TrackOut, VersionOut };
+export type {
+  AirOut,
+  AnalysisOut,
+  GapOut,
+  NoteOut,
+  Operation,
+  PinOut,
+  SongOut,
+  SplitOut,
+  StepOut,
+  TrackOut,
+  VersionOut,
+};
 /** Everything edited of a track, as it stands at the head of a version. */
 export type Content = ContentOut;
 /** What a change leaves different, without the rest. */
-export type Delta = Pick<PreviewOut, "notes" | "air" | "gaps" | "gone" | "changed" | "curves">;
+export type Delta = Pick<PreviewOut, "notes" | "air" | "gaps" | "pins" | "times" | "gone" | "changed" | "curves">;
 /** What is listened to; “version” is the one of `heardVersion`. */
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "air" | "notes";
-export type Tool = "select" | "draw" | "rub";
+export type Tool = "select" | "time" | "draw" | "rub";
+/** What of a note is moved in time. */
+export type TimeEdge = "both" | "start" | "end";
 
 /** An operation whose notes, or air events, are the selection. */
 type Without<T, K extends string> = T extends unknown ? Omit<T, K> : never;
@@ -70,6 +85,7 @@ export interface Preview {
   notes: NoteOut[];
   air: AirOut[];
   gaps: GapOut[];
+  pins: PinOut[];
   curves: EditedCurves;
 }
 
@@ -90,6 +106,7 @@ export type Sketch =
   | { kind: "frame"; x0: number; y0: number; x1: number; y1: number }
   | { kind: "level"; of: "note" | "air"; ids: string[]; db: number }
   | { kind: "air_edge"; airId: string; side: "start" | "end"; at_s: number }
+  | { kind: "time"; noteIds: string[]; edge: TimeEdge; by_ms: number; follow: boolean; limited: boolean }
   | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
 
 /** Cents from the centre as sung to the target. */
@@ -102,8 +119,9 @@ export function pitchHeld(note: NoteOut): number {
   return note.gesture.pull > 0 ? note.target_midi : note.centre_midi;
 }
 
-/** Another version's tuned thread behind the open one's. */
+/** Another version's tuned thread behind the open one's, in its own time. */
 export interface Ghost {
+  times: TrackTimes;
   versionId: string;
   step_id: string;
   tuned: Float32Array;

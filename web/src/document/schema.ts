@@ -75,7 +75,158 @@ export type Operation = ({
     type: 'clear_gaps';
 } & ClearGapsOperation) | ({
     type: 'fill_gaps_again';
-} & FillGapsAgainOperation);
+} & FillGapsAgainOperation) | ({
+    type: 'move_time';
+} & MoveTimeOperation) | ({
+    type: 'set_time';
+} & SetTimeOperation) | ({
+    type: 'pin';
+} & AddPinOperation) | ({
+    type: 'unpin';
+} & RemovePinsOperation) | ({
+    type: 'move_pins';
+} & MovePinsOperation) | ({
+    type: 'quantise';
+} & QuantiseOperation);
+
+/**
+ * Quantise
+ *
+ * Bring the starts of notes to a grid of the song, or to where the notes of another track start.
+ */
+export type QuantiseOperation = {
+    type: 'quantise';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Steps of the grid
+     */
+    grid?: 'bar' | 'beat' | '1/2' | '1/4' | '1/8' | '1/16' | '1/32' | '1/4 triplet' | '1/8 triplet' | '1/16 triplet' | '1/4 dotted' | '1/8 dotted' | '1/16 dotted';
+    /**
+     * Where every second step lies in its pair
+     */
+    swing?: number;
+    /**
+     * Id of another track whose notes to go by, in place of the grid
+     */
+    onto?: string | null;
+    /**
+     * How far notes go
+     */
+    strength?: number;
+    /**
+     * Leave notes that are no further off, in ms
+     */
+    beyond_ms?: number;
+    /**
+     * Ends go to the grid too
+     */
+    ends?: boolean;
+};
+
+/**
+ * Move pins
+ *
+ * Move pins later or earlier; between pins everything gives way.
+ */
+export type MovePinsOperation = {
+    type: 'move_pins';
+    /**
+     * Ids of the pins; all when empty
+     */
+    pin_ids: Array<string>;
+    /**
+     * Later by, in ms
+     */
+    by_ms: number;
+};
+
+/**
+ * Take pins away
+ *
+ * Take pins away; what they held still gives way again.
+ */
+export type RemovePinsOperation = {
+    type: 'unpin';
+    /**
+     * Ids of the pins; all when empty
+     */
+    pin_ids?: Array<string>;
+};
+
+/**
+ * Pin
+ *
+ * Hold a moment of the recording where it is in the track.
+ */
+export type AddPinOperation = {
+    type: 'pin';
+    /**
+     * Moment in the recording, in seconds
+     */
+    at_s: number;
+};
+
+/**
+ * Time
+ *
+ * Set when notes start or end, or how long they last.
+ */
+export type SetTimeOperation = {
+    type: 'set_time';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Times to set
+     */
+    values: {
+        /**
+         * Starts later than sung by, in ms
+         */
+        start_shift_ms?: number;
+        /**
+         * Ends later than sung by, in ms
+         */
+        end_shift_ms?: number;
+        /**
+         * Length, in ms
+         */
+        length_ms?: number;
+        /**
+         * Times as long as sung
+         */
+        length?: number;
+    };
+};
+
+/**
+ * Move in time
+ *
+ * Move notes, or one edge of them, later or earlier; their neighbours give way.
+ */
+export type MoveTimeOperation = {
+    type: 'move_time';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Later by, in ms
+     */
+    by_ms: number;
+    /**
+     * What of them is moved
+     */
+    edge?: 'both' | 'start' | 'end';
+    /**
+     * What comes after follows, up to the next pin
+     */
+    follow?: boolean;
+};
 
 /**
  * Put gaps back
@@ -593,7 +744,7 @@ export type PutBackOperation = {
     /**
      * What is put back
      */
-    aspect?: 'centre' | 'drift' | 'lean' | 'vibrato' | 'glide' | 'hand_curve' | 'formant' | 'level' | 'all';
+    aspect?: 'centre' | 'drift' | 'lean' | 'vibrato' | 'glide' | 'hand_curve' | 'formant' | 'level' | 'timing' | 'start' | 'length' | 'all';
 };
 
 /**
@@ -615,6 +766,10 @@ export type CopyGesturesOperation = {
      * Copy targets along
      */
     targets?: boolean;
+    /**
+     * Copy timing along
+     */
+    timing?: boolean;
 };
 
 /**
@@ -892,6 +1047,7 @@ export type SplitOut = {
 
 export type PrintSummaryOut = {
     untouched_share: number;
+    moved_share: number;
     peak_dbfs: number;
     notes_changed: number;
     air_changed: number;
@@ -911,6 +1067,18 @@ export type StackChangeOut = {
     track_id: string;
     name: string;
     changed: number;
+};
+
+export type TimeRoomIn = {
+    step?: string | null;
+    note_ids: Array<string>;
+    edge?: 'both' | 'start' | 'end';
+    follow?: boolean;
+};
+
+export type TimeRoomOut = {
+    least_ms: number;
+    most_ms: number;
 };
 
 export type KeyIn = {
@@ -1025,6 +1193,8 @@ export type GestureOut = {
     added_rate_hz: number;
     added_onset_ms: number;
     added_level: number;
+    start_shift_ms: number;
+    end_shift_ms: number;
     hand: Array<StrokeOut>;
 };
 
@@ -1048,6 +1218,8 @@ export type PreviewOut = {
     notes: Array<NoteOut>;
     air: Array<AirOut>;
     gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
     curves: Array<FramesOut>;
@@ -1065,6 +1237,19 @@ export type FramesOut = {
 export type SpanOut = {
     start_s: number;
     end_s: number;
+};
+
+export type TimesChangeOut = {
+    source_s: Array<number>;
+    track_s: Array<number>;
+    head: number;
+    tail: number;
+};
+
+export type PinOut = {
+    id: string;
+    at_s: number;
+    track_s: number;
 };
 
 export type GapOut = {
@@ -1131,12 +1316,19 @@ export type ContentOut = {
     notes: Array<NoteOut>;
     air: Array<AirOut>;
     gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    times: TimesOut;
     singer: SingerOut;
 };
 
 export type SingerOut = {
     usual_cents: number;
     lean_cents: number;
+};
+
+export type TimesOut = {
+    source_s: Array<number>;
+    track_s: Array<number>;
 };
 
 export type PrintIn = {
@@ -1194,6 +1386,8 @@ export type EditOut = {
     notes: Array<NoteOut>;
     air: Array<AirOut>;
     gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
     curves: Array<FramesOut>;

@@ -42,7 +42,17 @@ export interface SendingFile {
 }
 
 export type WindowName =
-  "pass" | "recut" | "read_again" | "alike" | "soften" | "breaths" | "even" | "gaps" | "loudness" | "versions";
+  | "pass"
+  | "quantise"
+  | "recut"
+  | "read_again"
+  | "alike"
+  | "soften"
+  | "breaths"
+  | "even"
+  | "gaps"
+  | "loudness"
+  | "versions";
 
 export interface EditorState {
   songs: SongOut[] | null;
@@ -82,6 +92,8 @@ export interface EditorState {
   tool: Tool;
   /** what is drawn by hand leaves the voice's fine movement out */
   exactLine: boolean;
+  /** moving in time takes along what comes after, up to the next pin */
+  timeFollows: boolean;
   stripHidden: boolean;
   sketch: Sketch | null;
   /** the handle that the pointer is near */
@@ -140,6 +152,7 @@ export const store = createStore<EditorState>(() => ({
   drag: null,
   tool: "select",
   exactLine: false,
+  timeFollows: false,
   stripHidden: false,
   sketch: null,
   nearHandle: null,
@@ -168,7 +181,13 @@ export function trackOf(state: EditorState): SongOut["tracks"][number] | undefin
   return state.song?.tracks.find((track) => track.id === state.trackId);
 }
 
-/** How the moments of the open track lie in the song. */
+/** How the moments of the open track lie in the song, as they are shown. */
 export function timesNow(): TrackTimes {
-  return timesOf(trackOf(store.getState()));
+  return store.getState().view.times;
+}
+
+/** The window with the open track's moments where a state of it puts them. */
+export function viewIn(content: Pick<Content, "times"> | null): View {
+  const state = store.getState();
+  return { ...state.view, times: timesOf(trackOf(state), content?.times) };
 }

@@ -28,3 +28,28 @@ export function secondsText(time_s: number, digits = 2): string {
   const rest = (time_s - 60 * minutes).toFixed(digits);
   return `${minutes}:${rest.padStart(digits ? 3 + digits : 2, "0")}`;
 }
+
+/** A moment as bar and beat and how long after it, for example “12.3 +35 ms”. */
+export function beatText(time_s: number, meter: MeterLike): string {
+  const beat = beatSeconds(meter);
+  const since = (time_s - meter.bar_one_s) / beat;
+  const ms = Math.round(1000 * beat * (since - Math.floor(since + 1e-6)));
+  return `${barText(time_s, meter)}${ms > 0 ? ` +${ms} ms` : ""}`;
+}
+
+/** A typed moment in song seconds: “1:04.25”, “64.25 s”, or with a meter “12.3” (bar and beat) and “12.3 +35”. */
+export function readMoment(typed: string, meter: MeterLike | null): number | null {
+  const text = typed.trim().replaceAll("−", "-").replace(",", ".");
+  const clock = /^(\d+):(\d{1,2}(?:\.\d+)?)$/.exec(text);
+  if (clock) return 60 * Number(clock[1]) + Number(clock[2]);
+  const seconds = /^(\d+(?:\.\d+)?)\s*s$/i.exec(text);
+  if (seconds) return Number(seconds[1]);
+  if (!meter) return /^\d+(?:\.\d+)?$/.test(text) ? Number(text) : null;
+  const bars = /^(-?\d+)(?:\.(\d+))?(?:\s*([+-])\s*(\d+(?:\.\d+)?)\s*(?:ms)?)?$/i.exec(text);
+  if (!bars) return null;
+  const beat = bars[2] === undefined ? 1 : Number(bars[2]);
+  if (beat < 1 || beat > meter.beats_per_bar) return null;
+  const ms = bars[4] === undefined ? 0 : Number(bars[4]) * (bars[3] === "-" ? -1 : 1);
+  const bar = Number(bars[1]) - 1;
+  return meter.bar_one_s + (bar * meter.beats_per_bar + beat - 1) * beatSeconds(meter) + ms / 1000;
+}

@@ -15,8 +15,26 @@ export interface TrackTimes {
 
 export const UNMOVED: TrackTimes = { offset_s: 0, source_s: [], track_s: [] };
 
-export function timesOf(track: { offset_s: number } | undefined): TrackTimes {
-  return track ? { ...UNMOVED, offset_s: track.offset_s } : UNMOVED;
+/** Anchors of a track's time map. */
+export type Anchors = Pick<TrackTimes, "source_s" | "track_s">;
+
+/** How the moments of a track lie in the song; without anchors nothing is moved within it. */
+export function timesOf(track: { offset_s: number } | undefined, anchors: Anchors = UNMOVED): TrackTimes {
+  return { offset_s: track?.offset_s ?? 0, source_s: anchors.source_s, track_s: anchors.track_s };
+}
+
+/** Anchors after a change that keeps the first `head` and the last `tail` of them. */
+export function withAnchors(old: Anchors, change: (Anchors & { head: number; tail: number }) | null): Anchors {
+  if (!change) return old;
+  const joined = (were: readonly number[], fresh: readonly number[]): number[] => [
+    ...were.slice(0, change.head),
+    ...fresh,
+    ...were.slice(were.length - change.tail),
+  ];
+  return {
+    source_s: joined(old.source_s, change.source_s),
+    track_s: joined(old.track_s, change.track_s),
+  };
 }
 
 function mapped(at: number, given: readonly number[], wanted: readonly number[]): number {

@@ -1,6 +1,6 @@
 /** Pitch lane, in the parts that its layers hold: scale lines; rails and names; threads and the tint between them. */
 
-import { type NoteOut, pitchHeld } from "../document/model";
+import { type Ghost, type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { extremesIn } from "../geometry/extremes";
 import { columns, eachColumn, voicedRuns } from "../geometry/polyline";
@@ -43,7 +43,7 @@ export function drawThreads(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
   inPitchLane(ctx, lanes, () => {
     drawTint(ctx, lanes, data, theme);
     drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
-    if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost.tuned);
+    if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost);
     drawTuned(ctx, lanes, data, theme, notesSeen(data));
   });
 }
@@ -179,10 +179,12 @@ function drawGhost(
   lanes: Lanes,
   data: SheetData,
   theme: Theme,
-  tuned: Float32Array,
+  { tuned, times }: Ghost,
 ): void {
-  const { view, curves } = data;
-  const [from, to] = frameRange(data);
+  const { curves } = data;
+  const view = { ...data.view, times };
+  const apart = times.track_s !== data.view.times.track_s;
+  const [from, to] = framesInView(view, curves.hop_s, curves.sung.length);
   ctx.save();
   ctx.setLineDash([5, 3]);
   ctx.strokeStyle = theme.ink;
@@ -190,7 +192,10 @@ function drawGhost(
   ctx.beginPath();
   let open = false;
   for (let frame = from; frame < Math.min(to, tuned.length); frame++) {
-    const differs = Math.abs(tuned[frame]! - curves.tuned[frame]!) > SAME;
+    const moved =
+      apart &&
+      Math.abs(timeToX(frame * curves.hop_s, data.view, lanes) - timeToX(frame * curves.hop_s, view, lanes)) > 0.5;
+    const differs = !Number.isNaN(tuned[frame]!) && (moved || Math.abs(tuned[frame]! - curves.tuned[frame]!) > SAME);
     const [x, y] = [timeToX(frame * curves.hop_s, view, lanes), midiToY(tuned[frame]!, view, lanes)];
     if (differs && open) ctx.lineTo(x, y);
     else if (differs) ctx.moveTo(x, y);

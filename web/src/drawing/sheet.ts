@@ -9,6 +9,7 @@ import { drawRuler } from "./ruler";
 import type { SheetData } from "./sheet_data";
 import { drawSketch } from "./sketch";
 import type { Theme } from "./theme";
+import { drawMoved, drawTimeDrag } from "./moved";
 
 export interface Layer {
   name: string;
@@ -46,6 +47,7 @@ export const LAYERS: readonly Layer[] = [
       data.notes,
       data.air,
       data.gaps,
+      data.pins,
       data.curves,
       data.selection,
       data.airSelection,
@@ -60,6 +62,7 @@ export const LAYERS: readonly Layer[] = [
       drawLevelLane(ctx, lanes, data, theme);
       drawNotes(ctx, lanes, data, theme);
       drawCuts(ctx, lanes, data, theme);
+      drawMoved(ctx, lanes, data, theme);
     },
   },
   {
@@ -69,10 +72,20 @@ export const LAYERS: readonly Layer[] = [
   },
   {
     name: "overlay",
-    needs: (data) => [data.view, data.song, data.notes, data.selection, data.drag, data.sketch, data.nearHandle],
+    needs: (data) => [
+      data.view,
+      data.song,
+      data.notes,
+      data.selection,
+      data.drag,
+      data.sketch,
+      data.nearHandle,
+      data.tool,
+    ],
     paint: (ctx, width, height, data, theme) => {
       const lanes = layLanes(width, height);
       drawDragged(ctx, lanes, data, theme);
+      drawTimeDrag(ctx, lanes, data, theme);
       drawSketch(ctx, lanes, data, theme);
     },
   },

@@ -9,7 +9,9 @@ import type {
   Ghost,
   Sketch,
   NoteOut,
+  PinOut,
   Spectrum,
+  Tool,
   View,
 } from "../document/model";
 import type { CutOut } from "../document/schema";
@@ -20,6 +22,7 @@ export interface SheetData {
   notes: NoteOut[];
   air: AirOut[];
   gaps: GapOut[];
+  pins: PinOut[];
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;
@@ -34,5 +37,6 @@ export interface SheetData {
   drag: DragPreview | null;
   sketch: Sketch | null;
   nearHandle: string | null;
+  tool: Tool;
   view: View;
 }

@@ -13,7 +13,7 @@ export function drawSketch(ctx: CanvasRenderingContext2D, lanes: Lanes, data: Sh
   ctx.rect(lanes.gutter, lanes.pitch.top, lanes.width - lanes.gutter, lanes.pitch.height);
   ctx.clip();
   const chosen = data.selection.size === 1 ? data.notes.find((note) => data.selection.has(note.id)) : undefined;
-  if (chosen && !data.drag) drawHandles(ctx, lanes, data, theme, chosen);
+  if (chosen && !data.drag && data.tool !== "time") drawHandles(ctx, lanes, data, theme, chosen);
   if (data.sketch) drawOne(ctx, lanes, data, theme);
   ctx.restore();
   if (data.sketch?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.sketch);
@@ -35,7 +35,7 @@ function drawStretch(
   ctx.fillStyle = theme.select;
   ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
   ctx.fillRect(x + width - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height + lanes.air.height);
-  label(ctx, lanes, theme, `${(sketch.end_s - sketch.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
+  drawLabel(ctx, lanes, theme, `${(sketch.end_s - sketch.start_s).toFixed(2)} s`, x + 4, lanes.air.top + 4);
 }
 
 function drawFrame(
@@ -65,7 +65,14 @@ function drawHandles(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetDat
   }
 }
 
-function label(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, words: string, x: number, y: number): void {
+export function drawLabel(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  theme: Theme,
+  words: string,
+  x: number,
+  y: number,
+): void {
   const text = words;
   ctx.font = `650 12px ${FONT}`;
   const width = ctx.measureText(text).width + 12;
@@ -95,11 +102,11 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
     const x = xOf(at_s);
     upright(ctx, lanes, theme, x);
     ctx.font = `650 12px ${FONT}`;
-    label(ctx, lanes, theme, name(left_midi), x - ctx.measureText(name(left_midi)).width - 18, top);
-    label(ctx, lanes, theme, name(right_midi), x + 6, top);
+    drawLabel(ctx, lanes, theme, name(left_midi), x - ctx.measureText(name(left_midi)).width - 18, top);
+    drawLabel(ctx, lanes, theme, name(right_midi), x + 6, top);
   } else if (sketch.kind === "edge") {
     upright(ctx, lanes, theme, xOf(sketch.at_s));
-    label(ctx, lanes, theme, `${sketch.side} ${sketch.at_s.toFixed(2)} s`, xOf(sketch.at_s) + 6, top);
+    drawLabel(ctx, lanes, theme, `${sketch.side} ${sketch.at_s.toFixed(2)} s`, xOf(sketch.at_s) + 6, top);
   } else if (sketch.kind === "glide") {
     const note = data.notes.find((candidate) => candidate.id === sketch.noteId);
     if (!note) return;
@@ -112,7 +119,7 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
       lanes.pitch.height,
     );
     const bend = sketch.bend < -0.05 ? "early" : sketch.bend > 0.05 ? "late" : "even";
-    label(ctx, lanes, theme, `Glide ${Math.round(sketch.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
+    drawLabel(ctx, lanes, theme, `Glide ${Math.round(sketch.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
   } else if (sketch.kind === "line") {
     ctx.strokeStyle = theme.select;
     ctx.lineWidth = 2.5;

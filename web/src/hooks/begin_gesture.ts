@@ -2,19 +2,23 @@
 
 import type { NoteOut } from "../document/model";
 import { store } from "../document/store";
+import { sourceToSong } from "../document/times";
 import { levelNoteAt } from "../geometry/air";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { noteAt } from "../geometry/hit_test";
+import { timeToX } from "../geometry/viewport";
 import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
 import { laneGesture } from "../gestures/drag_in_lane";
 import { beginDrag, noteGesture } from "../gestures/drag_note";
 import { lineGesture } from "../gestures/draw_line";
 import type { At, Gesture } from "../gestures/gesture";
+import { edgeUnder, type TimeDrag, timeGesture } from "../gestures/move_time";
 import { cursorGesture } from "../gestures/place_cursor";
 import { rubGesture } from "../gestures/rub_out";
 import { airUnder, beginInAir } from "./air_pointer";
 import { select } from "./editing";
+import { askRoom } from "./timing";
 
 export function noteUnder({ x, y, view, lanes }: At): NoteOut | null {
   const { content, curves } = store.getState();
@@ -42,10 +46,11 @@ export function beginGesture(at: At): Gesture | null {
   const inPitch = y < lanes.air.top;
   if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
   if (inPitch && tool === "rub") return rubGesture(at.time_s);
-  const held = inPitch ? handleUnder(at) : null;
+  const held = inPitch && tool === "select" ? handleUnder(at) : null;
   if (held) return handleGesture(held.handle.kind, held.note, at);
   if (!inPitch && y < lanes.level.top) return inAir(at);
   const note = noteUnder(at);
+  if (note && inPitch && tool === "time") return inTime(note, at);
   return note ? onNote(note, at, inPitch) : besideNotes(at);
 }
 
@@ -65,6 +70,27 @@ function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
   if (!inPitch) return laneGesture({ kind: "level", of: "note", ids, fromY: at.y, moved: false }, [], false);
   const perPixel = (at.view.high - at.view.low) / at.lanes.pitch.height;
   return song && noteGesture(beginDrag(note, ids, at.y, perPixel), song, chosen, leaves);
+}
+
+/** With the time tool a note is moved along, or one of its edges. */
+function inTime(note: NoteOut, at: At): Gesture {
+  const { selection, song, timeFollows } = store.getState();
+  if (at.adding && !selection.has(note.id)) select([note], { add: true });
+  else if (!selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
+  const chosen = store.getState().selection;
+  const edge = edgeUnder(at.x, timeToX(note.start_s, at.view, at.lanes), timeToX(note.end_s, at.view, at.lanes));
+  const drag: TimeDrag = {
+    noteIds: edge === "both" ? [...chosen] : [note.id],
+    edge,
+    place_s: sourceToSong(edge === "end" ? note.end_s : note.start_s, at.view.times),
+    fromX: at.x,
+    secondsPerPixel: (at.view.end_s - at.view.start_s) / (at.lanes.width - at.lanes.gutter),
+    follow: timeFollows,
+    meter: song?.tempo_chosen ? song : null,
+    room: null,
+  };
+  void askRoom(drag);
+  return timeGesture(drag, note, chosen);
 }
 
 /** Beside all notes a frame is drawn, and the cursor goes there. */

@@ -5,7 +5,7 @@ import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
 import type { EditOut } from "../document/schema";
-import { store } from "../document/store";
+import { store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
@@ -86,7 +86,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     ]);
     const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
     if (mine !== opening) return;
-    const view = { ...store.getState().view, times: timesOf(track) };
+    const view = { ...store.getState().view, times: timesOf(track, content.times) };
     store.setState({ song, trackId: track.id, content, analysis, curves, view, selection: new Set(), drag: null });
     store.setState({
       versions: versions.versions,
@@ -135,8 +135,10 @@ async function take(answer: EditOut): Promise<void> {
   if (!curves || content?.track_id !== answer.track_id) return;
   const { version } = answer;
   transport.moved(answer.track_id, content.step_id, version.head_id, answer.changed);
+  const now = withDelta(content, answer, { step_id: version.head_id, version });
   store.setState({
-    content: withDelta(content, answer, { step_id: version.head_id, version }),
+    content: now,
+    ...(answer.times ? { view: viewIn(now) } : {}),
     versions: versions.map((known) => (known.id === version.id ? version : known)),
     stepsTurn: stepsTurn + 1,
   });
@@ -146,8 +148,8 @@ async function take(answer: EditOut): Promise<void> {
   }
   if (answer.curves.length === 0) return;
   const pieces = await loadPieces(answer.track_id, { step: version.head_id }, answer.curves);
-  const { content: now, curves: shown } = store.getState();
-  if (shown && now?.track_id === answer.track_id)
+  const { content: later, curves: shown } = store.getState();
+  if (shown && later?.track_id === answer.track_id)
     store.setState({ curves: { ...shown, ...withPieces(shown, pieces) } });
 }
 
@@ -190,6 +192,7 @@ export async function refresh(trackId: string): Promise<void> {
   store.setState({
     content,
     curves,
+    view: viewIn(content),
     versions: versions.versions,
     removedVersions: versions.removed,
     stepsTurn: store.getState().stepsTurn + 1,

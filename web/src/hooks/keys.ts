@@ -12,6 +12,7 @@ import { meanSelection } from "./flags";
 import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
 import { beginSplit } from "./splitting";
+import { nudgeTime, pinCursor } from "./timing";
 import { hearVersion } from "./versions";
 import { showHelp, showWindow, takeTool } from "./view";
 
@@ -142,6 +143,17 @@ export const KEYS: readonly Key[] = [
     const note = selectedNotes()[0];
     if (note) soundNearest(note.target_midi);
   }),
+  key("W", "the time tool: when notes start and end", ["w"], () => takeTool("time")),
+  key(
+    "U, I",
+    "the selection 5 ms earlier, later (Shift: 1 ms, Ctrl: a quarter of a beat)",
+    ["u", "i", "U", "I", "Ctrl+u", "Ctrl+i"],
+    (event) => {
+      nudgeTime(event.key.toLowerCase() === "i" ? 1 : -1, event);
+    },
+  ),
+  key("O", "pin at the cursor, or take the pin there away", ["o"], pinCursor),
+  key("Q", "quantise", ["q"], () => showWindow("quantise")),
   key("D", "draw a hand curve", ["d"], () => takeTool("draw")),
   key("R", "rub a hand curve out", ["r"], () => takeTool("rub")),
   key("[ ]", "shorter, longer glide into the note", ["[", "]"], (event) => {

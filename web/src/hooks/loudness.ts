@@ -3,7 +3,8 @@
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { LoudnessesOut } from "../document/schema";
-import { store } from "../document/store";
+import { store, timesNow } from "../document/store";
+import { sourceToTrack } from "../document/times";
 import { reachOf } from "./reach";
 import { report } from "./report";
 import { useEditor } from "./useStore";
@@ -28,7 +29,8 @@ export function useLoudness(): Measured | null {
         if (!content) return;
         const reach = reachOf("selection");
         const track = await api.loudness(content.track_id, content.step_id, 0, null);
-        const chosen = reach ? await api.loudness(content.track_id, content.step_id, reach.start_s, reach.end_s) : null;
+        const [start_s, end_s] = reach ? [reach.start_s, reach.end_s].map((at) => sourceToTrack(at, timesNow())) : [];
+        const chosen = reach ? await api.loudness(content.track_id, content.step_id, start_s!, end_s!) : null;
         if (current) setMeasured({ of: [step, selection, air], found: { track, selection: chosen } });
       });
     }, 200);

@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import { withDelta } from "../document/delta";
 import type { Operation } from "../document/model";
 import type { PreviewOut } from "../document/schema";
-import { store } from "../document/store";
+import { store, viewIn } from "../document/store";
 import { edit, loadPieces, withPieces } from "./editing";
 import { listenTo, previewName, transport } from "./playing";
 import { report } from "./report";
@@ -23,11 +23,12 @@ export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
     const own = withPieces(curves, pieces);
     if (mine !== turn) return;
     answer = tried;
-    const { notes, air, gaps } = withDelta(content, tried, content);
+    const after = withDelta(content, tried, content);
+    const { notes, air, gaps, pins } = after;
     const name = previewName(tried.preview_id);
     transport.moved(content.track_id, content.step_id, name, tried.changed);
     if (preview) transport.moved(content.track_id, previewName(preview.id), name, [{ start_s: 0, end_s: Infinity }]);
-    store.setState({ preview: { id: tried.preview_id, notes, air, gaps, curves: own } });
+    store.setState({ preview: { id: tried.preview_id, notes, air, gaps, pins, curves: own }, view: viewIn(after) });
     listenTo("preview");
   });
   if (!fine && mine === turn) dropPreview();
@@ -38,7 +39,7 @@ export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
 export function dropPreview(): void {
   turn += 1;
   if (store.getState().preview === null && store.getState().listening !== "preview") return;
-  store.setState({ preview: null });
+  store.setState({ preview: null, view: viewIn(store.getState().content) });
   listenTo("tuned");
 }
 

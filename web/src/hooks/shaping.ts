@@ -26,12 +26,12 @@ export function copySelection(): void {
   say(`The gestures of ${chosen.length === 1 ? "1 note" : `${chosen.length} notes`} are copied.`, "done");
 }
 
-export function pasteGestures(targets: boolean): void {
+export function pasteGestures(targets: boolean, timing = false): void {
   const { copied } = store.getState();
   if (copied.length === 0) return say("Copy gestures first, with Ctrl+C.", "trouble");
   const to_ids = selectedNotes().map((note) => note.id);
   if (to_ids.length === 0) return say("Select the notes to put the gestures on.", "trouble", SELECTION);
-  void edit({ type: "copy_gestures", from_ids: copied, to_ids, targets });
+  void edit({ type: "copy_gestures", from_ids: copied, to_ids, targets, timing });
 }
 
 /** The phrase of the selection and those that repeat it in pitch and rhythm. */

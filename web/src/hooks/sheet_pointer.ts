@@ -43,7 +43,9 @@ function cursorOver(at: At): string {
   const { y, lanes } = at;
   if (y < lanes.ruler) return "text";
   if (at.x <= lanes.gutter) return y < lanes.air.top ? "pointer" : "default";
-  if (y < lanes.air.top && store.getState().tool !== "select") return "crosshair";
+  const { tool } = store.getState();
+  if (y < lanes.air.top && tool === "time") return noteUnder(at) ? "ew-resize" : "default";
+  if (y < lanes.air.top && tool !== "select") return "crosshair";
   if (y < lanes.air.top && handleUnder(at)) return "ew-resize";
   const air = airUnder(at);
   if (air?.side) return "ew-resize";

@@ -16,6 +16,7 @@ function sheetData(): SheetData | null {
     notes: preview?.notes ?? content.notes,
     air: preview?.air ?? content.air,
     gaps: preview?.gaps ?? content.gaps,
+    pins: preview?.pins ?? content.pins,
     curves: preview ? tried(curves, preview) : curves,
     analysis,
     song,
@@ -28,6 +29,7 @@ function sheetData(): SheetData | null {
     drag,
     sketch: state.sketch,
     nearHandle: state.nearHandle,
+    tool: state.tool,
     view,
   };
 }

@@ -4,7 +4,8 @@ import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { VersionOut } from "../document/model";
 import type { CompareOut, VersionChangeIn, VersionIn } from "../document/schema";
-import { store } from "../document/store";
+import { store, trackOf } from "../document/store";
+import { timesOf } from "../document/times";
 import { afterChanges, editedCurves, refresh } from "./editing";
 import { applyListening, listenTo } from "./playing";
 import { report, say } from "./report";
@@ -72,7 +73,8 @@ export async function showGhost(version: VersionOut): Promise<void> {
       api.content(trackId, version.id),
     ]);
     const notes = new Map(content.notes.map((note) => [note.id, note.tuned_midi]));
-    store.setState({ ghost: { versionId: version.id, step_id: version.head_id, tuned, notes } });
+    const times = timesOf(trackOf(store.getState()), content.times);
+    store.setState({ ghost: { versionId: version.id, step_id: version.head_id, tuned, notes, times } });
   });
 }
 

@@ -8,6 +8,7 @@ import { EvenOutWindow, GapsWindow } from "../components/windows/LevelWindows";
 import { LoudnessWindow } from "../components/windows/LoudnessWindow";
 import { NotesTable } from "../components/song/NotesTable";
 import { PassWindow } from "../components/windows/PassWindow";
+import { QuantiseWindow } from "../components/windows/QuantiseWindow";
 import { PhraseList } from "../components/song/PhraseList";
 import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
 import { VersionsWindow } from "../components/windows/VersionsWindow";
@@ -84,6 +85,7 @@ export function Editor() {
       <TransportBar />
       <HelpWindow />
       {shown === "pass" && <PassWindow />}
+      {shown === "quantise" && <QuantiseWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

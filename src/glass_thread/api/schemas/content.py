@@ -186,3 +186,15 @@ class EditIn(BaseIn):
 
 class JumpIn(BaseIn):
     to = Id(required=True)
+
+
+class TimeRoomIn(Schema):
+    step = Id(load_default=None, allow_none=True)
+    note_ids = List(String(), required=True)
+    edge = String(load_default="both", validate=OneOf(("both", "start", "end")))
+    follow = Boolean(load_default=False)
+
+
+class TimeRoomOut(Schema):
+    least_ms = Float(required=True)
+    most_ms = Float(required=True)

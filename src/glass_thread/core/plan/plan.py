@@ -65,10 +65,12 @@ class Plan:
 
     def stretch_of(self, start_s: float, end_s: float) -> float:
         """How many times as long as sung a stretch of the recording lasts in the track."""
-        if not self.stretches:
-            return 1.0
-        start, end = self.times.source_to_track((start_s, end_s))
-        return float(end - start) / (end_s - start_s)
+        inside = (one for one in self.stretches if one.end_s > start_s and one.start_s < end_s)
+        added = sum(
+            one.added_s * (min(end_s, one.end_s) - max(start_s, one.start_s)) / (one.end_s - one.start_s)
+            for one in inside
+        )
+        return 1.0 + added / (end_s - start_s)
 
     def asked(self, first: int, last: int) -> bool:
         """True when pitch or formants change in frames [first, last)."""

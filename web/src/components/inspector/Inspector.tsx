@@ -14,6 +14,7 @@ import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Steps } from "./Steps";
+import { TimeValues } from "./TimeValues";
 import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
 import { ValueRow } from "../ui/ValueRow";
@@ -34,6 +35,9 @@ const ASPECTS = [
   ["hand_curve", "Hand curve"],
   ["formant", "Formant"],
   ["level", "Level"],
+  ["timing", "Timing"],
+  ["start", "Start"],
+  ["length", "Length"],
 ] as const;
 const PUT_BACK = ASPECTS.map(([aspect, text]): Action => [
   text,
@@ -54,6 +58,7 @@ const MORE: Action[] = [
   ["Copy gestures (Ctrl+C)", copySelection],
   ["Put copied gestures here (Ctrl+V)", () => pasteGestures(true)],
   ["Put them here without their targets", () => pasteGestures(false)],
+  ["Put them here with their timing", () => pasteGestures(true, true)],
   ["Phrases like this one…", () => showWindow("alike")],
 ];
 
@@ -125,6 +130,7 @@ const NoteValueRow = memo(function NoteValueRow({ name, value }: { name: ValueNa
 
 function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
+  const tool = useEditor((s) => s.tool);
   if (!song) return null;
   if (notes.length === 0) return <NoNotes />;
   const offset = tuningOffset(song);
@@ -160,6 +166,10 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
       <Fold>
         <summary>Added vibrato</summary>
         {ADDED_ROWS.map(valueRow)}
+      </Fold>
+      <Fold open={tool === "time"}>
+        <summary>Time</summary>
+        <TimeValues notes={notes} />
       </Fold>
       <Buttons>
         <MainButton onPress={() => void editSelection({ type: "tune" })}>Tune (T)</MainButton>

@@ -1,6 +1,8 @@
 import styled from "styled-components";
 import { makeOfStretch } from "../../hooks/air";
+import { letFollow, pinCursor, takePinsAway } from "../../hooks/timing";
 import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
 import { Button } from "../ui/controls";
 
 const Pill = styled.div`
@@ -17,7 +19,8 @@ const Pill = styled.div`
   border: 1px solid var(--edge);
   border-radius: 14px;
   pointer-events: none;
-  & button {
+  & button,
+  & label {
     pointer-events: auto;
     min-height: 24px;
   }
@@ -25,9 +28,27 @@ const Pill = styled.div`
 
 const TOOL_HINTS = {
   select: "",
+  time: "Drag a note or one of its ends: Shift by 1 ms, Ctrl onto the grid.",
   draw: "Draw a pitch over notes; the voice keeps its fine movement. Alt draws straight.",
   rub: "Drag along a hand curve to take it away.",
 };
+
+/** What the time tool takes along, and what holds still. */
+function TimeChoices() {
+  const follows = useEditor((s) => s.timeFollows);
+  const pins = useEditor((s) => s.content?.pins.length ?? 0);
+  return (
+    <>
+      <CheckBox checked={follows} onChange={letFollow}>
+        The rest follows
+      </CheckBox>
+      <Button onPress={pinCursor} aria-label="Pin at the cursor">
+        Pin (O)
+      </Button>
+      {pins > 0 && <Button onPress={takePinsAway}>Unpin all</Button>}
+    </>
+  );
+}
 
 /** What the next click or key does, where the eye is. */
 export function SheetHint() {
@@ -50,5 +71,11 @@ export function SheetHint() {
     : previewing
       ? "Preview: nothing is changed yet."
       : TOOL_HINTS[tool];
-  return hint ? <Pill>{hint}</Pill> : null;
+  if (!hint) return null;
+  return (
+    <Pill>
+      {hint}
+      {hint === TOOL_HINTS.time && <TimeChoices />}
+    </Pill>
+  );
 }

@@ -38,8 +38,9 @@ export function ToolRow() {
         label="Tool"
         options={[
           ["select", "Select"],
-          ["draw", "Draw (D)"],
-          ["rub", "Rub out (R)"],
+          ["time", "Time"],
+          ["draw", "Draw"],
+          ["rub", "Rub out"],
         ]}
         value={tool}
         onChange={(next) => takeTool(next)}
@@ -55,11 +56,12 @@ export function ToolRow() {
         aria-label="Air lane as energy over frequency"
         onPress={() => void showAirAs(airAs === "level" ? "spectrum" : "level")}
       >
-        Energy (E)
+        Energy
       </Button>
       <ActionMenu label="Air and level" text="Air and level…" actions={LEVEL_WINDOWS} />
+      <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
-      <Button onPress={() => showWindow("recut")}>More or fewer notes…</Button>
+      <Button onPress={() => showWindow("recut")}>More or fewer…</Button>
     </Row>
   );
 }

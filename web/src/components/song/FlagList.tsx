@@ -4,6 +4,7 @@ import { byHurt, countKinds, flagText, singerText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
 import { pitchLabel, spelledWithFlats } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
+import { sourceToSong } from "../../document/times";
 import { meanSo, showFlags } from "../../hooks/flags";
 import { selectById } from "../../hooks/editing";
 import { useEditor } from "../../hooks/useStore";
@@ -69,6 +70,7 @@ export function FlagList() {
   const singer = useEditor((s) => s.content?.singer);
   const kind = useEditor((s) => s.flagKind);
   const selection = useEditor((s) => s.selection);
+  const times = useEditor((s) => s.view.times);
   const counts = useMemo(() => countKinds(notes ?? []), [notes]);
   const rows = useMemo(() => byHurt(notes ?? [], kind), [notes, kind]);
   if (!song) return null;
@@ -97,7 +99,7 @@ export function FlagList() {
             key={note.id}
             note={note}
             kind={kind}
-            name={`${pitchLabel(note.tuned_midi, flats)} · bar ${barText(note.start_s, song)}`}
+            name={`${pitchLabel(note.tuned_midi, flats)} · bar ${barText(sourceToSong(note.start_s, times), song)}`}
             chosen={selection.has(note.id)}
           />
         ))}

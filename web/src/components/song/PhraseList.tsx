@@ -2,6 +2,7 @@ import { memo, useState } from "react";
 import styled from "styled-components";
 import { leftToDo } from "../../document/flags";
 import { barText, secondsText } from "../../document/time_text";
+import { sourceToSong } from "../../document/times";
 import { selectById, showPhrase } from "../../hooks/editing";
 import { showLeft } from "../../hooks/flags";
 import { type PhraseRow, toggleDone, usePhrases } from "../../hooks/phrases";
@@ -114,6 +115,7 @@ export function PhraseList() {
   const song = useEditor((s) => s.song);
   const phrases = usePhrases();
   const side = useEditor((s) => s.leftPanel);
+  const times = useEditor((s) => s.view.times);
   const [typing, setTyping] = useState(false);
   if (!song) return null;
   return (
@@ -133,7 +135,7 @@ export function PhraseList() {
             <PhraseItem
               key={phrase.index}
               index={phrase.index}
-              place={barText(phrase.start_s, song)}
+              place={barText(sourceToSong(phrase.start_s, times), song)}
               words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
               flags={phrase.flags}
               current={phrase.current}

@@ -6,6 +6,7 @@ import { centsOff, type Ghost, type NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
 import type { SongOut } from "../../document/schema";
 import { barText } from "../../document/time_text";
+import { sourceToSong, type TrackTimes } from "../../document/times";
 import { useEditor } from "../../hooks/useStore";
 
 export interface NoteColumn {
@@ -25,7 +26,7 @@ function number(name: string, width: number, value: NoteColumn["value"], text: N
   return { name, width, value, text, number: true };
 }
 
-function columnsOf(song: SongOut, limit: number): NoteColumn[] {
+function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[] {
   const flats = spelledWithFlats(song);
   const offset = tuningOffset(song);
   const pitch = (midi: number): string => pitchLabel(midi - offset, flats);
@@ -36,7 +37,7 @@ function columnsOf(song: SongOut, limit: number): NoteColumn[] {
       name: "Start",
       width: 106,
       value: (n) => n.start_s,
-      text: (n) => `${barText(n.start_s, song)}  (${n.start_s.toFixed(2)} s)`,
+      text: (n) => `${barText(sourceToSong(n.start_s, times), song)}  (${sourceToSong(n.start_s, times).toFixed(2)} s)`,
     },
     { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n.target_midi) },
     { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n.centre_midi) },
@@ -111,9 +112,10 @@ export function useNoteColumns(): NoteColumn[] {
   const limit = useEditor((s) => s.strainLimit);
   const ghost = useEditor((s) => s.ghost);
   const name = useEditor((s) => s.versions.find((version) => version.id === ghost?.versionId)?.name);
+  const times = useEditor((s) => s.view.times);
   return useMemo(() => {
     if (!song) return [];
-    const columns = columnsOf(song, limit);
+    const columns = columnsOf(song, limit, times);
     if (!ghost) return columns;
     const text = (note: NoteOut): string => {
       const cents = fromGhost(note, ghost);
@@ -122,5 +124,5 @@ export function useNoteColumns(): NoteColumn[] {
     const value = (note: NoteOut): number => fromGhost(note, ghost) ?? 0;
     const column = number(`From ${name ?? "ghost"} (ct)`, 84, value, text);
     return [...columns.slice(0, BEFORE_GHOST), column, ...columns.slice(BEFORE_GHOST)];
-  }, [song, limit, ghost, name]);
+  }, [song, limit, ghost, name, times]);
 }

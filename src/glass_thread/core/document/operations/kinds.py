@@ -148,10 +148,10 @@ def _check_id(name: str, value: object) -> str:
     return value
 
 
-def one_id(words: str, example: str) -> Any:
-    """A field for the id of a note or an air event."""
+def one_id(words: str, example: str, *, default: Any = MISSING) -> Any:
+    """A field for the id of a note, an air event or a track."""
     schema = {"type": "string", "minLength": 1, "maxLength": LONGEST_ID, "description": words}
-    return _declared(Kind(_check_id, schema, example), MISSING)
+    return _declared(Kind(_check_id, schema, example), default)
 
 
 def ids(words: str, example: str, *, default: Any = MISSING) -> Any:

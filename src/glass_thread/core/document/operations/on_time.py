@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from ...song.beats import GRIDS
 from ..gestures import MOST_SHIFT_MS
 from ..give_way import MAX_STRETCH, MIN_STRETCH
-from .kinds import Kind, choice, ids, number, number_kind, switch, values
+from .kinds import Kind, choice, ids, number, number_kind, one_id, switch, values
 from .on_notes import note_ids
 from .operation import Operation
-from .rules import time_edits
+from .rules import quantise, time_edits
 
 TIMES: dict[str, Kind] = {
     "start_shift_ms": number_kind(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Starts later than sung by", unit="ms"),
@@ -58,3 +59,16 @@ class MovePins(Operation, type="move_pins", label="Move pins", rule=time_edits.m
 
     pin_ids: Sequence[str] = ids("Ids of the pins; all when empty", "p0001")
     by_ms: float = number(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Later by", unit="ms")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Quantise(Operation, type="quantise", label="Quantise", rule=quantise.quantise, needs="lines"):
+    """Bring the starts of notes to a grid of the song, or to where the notes of another track start."""
+
+    note_ids: Sequence[str] = note_ids()
+    grid: str = choice(tuple(GRIDS), "Steps of the grid", default="1/8")
+    swing: float = number(0.5, 0.8, "Where every second step lies in its pair", default=0.5)
+    onto: str | None = one_id("Id of another track whose notes to go by, in place of the grid", "t1", default=None)
+    strength: float = number(0.0, 1.0, "How far notes go", default=1.0)
+    beyond_ms: float = number(0.0, 1000.0, "Leave notes that are no further off", unit="ms", default=0.0)
+    ends: bool = switch("Ends go to the grid too", default=False)

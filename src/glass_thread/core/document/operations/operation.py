@@ -6,23 +6,27 @@ from collections.abc import Callable, Mapping
 from dataclasses import MISSING, dataclass, field, fields
 from typing import Any, ClassVar, Literal
 
+import numpy as np
+
 from ...signal.errors import ParameterError
-from ...signal.types import Analysis, Reading
+from ...signal.types import Analysis, Floats, Reading
 from ..content import Content, ContentChange
 from ..scales import Key
 from .kinds import Kind, printable, refuse
 
-Needs = Literal["notes", "sound", "readings", "content"]
+Needs = Literal["notes", "sound", "readings", "content", "lines"]
 
 
 @dataclass(frozen=True)
 class Scene:
-    """What an operation acts on: a content, the key, what was found in the recording, and pitch read again."""
+    """What an operation acts on: a content, the key, what was found in the recording, pitch read again, and moments of
+    the track in seconds that notes may be brought to."""
 
     content: Content
     key: Key
     analysis: Analysis
     readings: Mapping[str, Reading] = field(default_factory=dict)
+    lines: Floats = field(default_factory=lambda: np.zeros(0))
 
 
 @dataclass(frozen=True)
@@ -57,6 +61,7 @@ class Operation:
             "sound": (content.notes, key, analysis),
             "readings": (content.notes, key, analysis, scene.readings),
             "content": (content, key, analysis),
+            "lines": (content, scene.lines, analysis),
         }
         return self.rule(*given[self.needs], **arguments)
 

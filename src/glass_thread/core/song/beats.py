@@ -1,0 +1,78 @@
+"""Bars, beats and parts of beats as moments of the song, also where tempo and meter change."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
+
+from ..signal.types import Floats
+
+_SHORTEST_S = 0.01  # of a grid's step
+_PARTS = {"1/2": Fraction(1, 2), "1/4": Fraction(1, 4), "1/8": Fraction(1, 8), "1/16": Fraction(1, 16),
+          "1/32": Fraction(1, 32)}  # fmt: skip
+# Name of a grid: its step in whole notes; a bar is as long as its meter says.
+GRIDS: dict[str, Fraction | None] = {
+    "bar": None,
+    "beat": None,
+    **_PARTS,
+    **{f"{name} triplet": part * Fraction(2, 3) for name, part in _PARTS.items() if name not in ("1/2", "1/32")},
+    **{f"{name} dotted": part * Fraction(3, 2) for name, part in _PARTS.items() if name not in ("1/2", "1/32")},
+}
+
+
+@dataclass(frozen=True)
+class Meter:
+    """Tempo and meter from a moment on, where a bar begins: beats a minute, and how many beats of what value a bar has.
+
+    A beat is a `beat_unit`-th of a whole note; tempo counts quarter notes, as Standard MIDI files do.
+    """
+
+    start_s: float
+    tempo: float
+    beats_per_bar: int = 4
+    beat_unit: int = 4
+
+    @property
+    def whole_s(self) -> float:
+        """Seconds of a whole note."""
+        return 240.0 / self.tempo
+
+    @property
+    def beat_s(self) -> float:
+        """Seconds of a beat."""
+        return self.whole_s / self.beat_unit
+
+    @property
+    def bar_s(self) -> float:
+        """Seconds of a bar."""
+        return self.beats_per_bar * self.beat_s
+
+
+def grid_lines(meters: tuple[Meter, ...], grid: str, start_s: float, end_s: float, *, swing: float = 0.5) -> Floats:
+    """Moments of a grid between two times, rising, shape (n,), in the clock of the meters.
+
+    The first meter also holds before its start, each other one from its start on.  The steps of a grid begin anew with
+    every bar; with `swing` every second of them comes later: at that share of the pair.
+    """
+    found = []
+    for number, meter in enumerate(meters):
+        until = meters[number + 1].start_s - 1e-6 if number + 1 < len(meters) else np.inf
+        since = meter.start_s - 1e-6 if number else -np.inf
+        low, high = max(start_s, since), min(end_s, until)
+        if low < high:
+            lines = _lines_of(meter, grid, low, high, swing)
+            found.append(lines[(lines >= low - 1e-9) & (lines <= high + 1e-9)])
+    return np.concatenate(found) if found else np.zeros(0)
+
+
+def _lines_of(meter: Meter, grid: str, low_s: float, high_s: float, swing: float) -> Floats:
+    first, last = (int(np.floor((at - meter.start_s) / meter.bar_s)) for at in (low_s, high_s))
+    bars = meter.start_s + meter.bar_s * np.arange(first, last + 2)
+    part = GRIDS[grid]
+    step = meter.bar_s if grid == "bar" else meter.beat_s if part is None else float(part) * meter.whole_s
+    step = max(step, _SHORTEST_S)
+    inside = np.arange(max(1, int(np.ceil(meter.bar_s / step - 1e-9)))) * step
+    inside[1::2] += (2.0 * swing - 1.0) * step
+    return (bars[:, None] + inside[None, :]).ravel()
