@@ -52,13 +52,14 @@ PHRASES: tuple[tuple[int, str, tuple[tuple, ...]], ...] = (
         (3.5, 2.0, 60, "f", "o", {"drift": 38}),
     )),
     (14, "only wind and only water", (
-        (0.0, 0.75, 65, "", "o", {"off": 27}), (0.75, 0.75, 67, "n", "i", {}), (1.5, 1.0, 69, "", "i", {"off": -33}),
+        (0.0, 0.75, 65, "", "o", {"off": 27}), (0.75, 0.75, 67, "n", "i", {}),
+        (1.5, 1.0, 69, "", "i", {"off": -33, "late": -0.06}),
         (2.5, 0.5, 77, "", "a", {"glide_s": 0.02, "off": 40}), (3.0, 2.0, 74, "", "a", {"vibrato_cents": 30}),
     )),
     (16, "hold the line until the morning", (
         (0.0, 1.5, 74, "h", "o", {"off": 20, "scoop": 160, "vibrato_cents": 25}), (1.5, 0.5, 72, "", "a", {}),
         (2.0, 1.0, 70, "l", "a", {"off": -40}), (3.0, 0.5, 69, "t", "i", {}), (3.5, 0.5, 67, "", "a", {"off": 16}),
-        (4.0, 1.5, 69, "m", "o", {"level_db": 5}),
+        (4.0, 1.5, 69, "m", "o", {"level_db": 5, "short": 0.4}),
     )),
     (18, "leave the last lantern to sway", (
         (0.0, 1.0, 72, "sh", "i", {"harsh": 1}), (1.0, 1.0, 70, "", "a", {}), (2.0, 1.0, 67, "l", "a", {"off": 70}),
@@ -69,17 +70,27 @@ _AIR_LENGTH = {"s": 0.13, "sh": 0.13, "f": 0.09, "h": 0.07, "t": 0.07, "k": 0.07
 _AIR_LEVEL = {"s": -27.0, "sh": -26.0, "f": -34.0, "h": -34.0, "t": -27.0, "k": -27.0}
 _AIR_KIND = {"s": "sibilant", "sh": "sibilant"}
 HARSH_DB = 11.0
+LATE_PHRASES = {12: 0.07}  # seconds that the lead comes in late, by the phrase's first bar
 
 
-def _phrase(first_bar: int, rows: tuple[tuple, ...]) -> tuple[list[SungNote], list[SungAir]]:
-    origin = (first_bar - 1) * BEATS_PER_BAR * BEAT_S
+def start_of(first_bar: int) -> float:
+    """Where a bar begins, in seconds."""
+    return (first_bar - 1) * BEATS_PER_BAR * BEAT_S
+
+
+def _phrase(first_bar: int, rows: tuple[tuple, ...], *, faulty: bool) -> tuple[list[SungNote], list[SungAir]]:
+    """Notes and air of a phrase; `faulty` with its faults of time, which doubles do not share."""
+    origin = start_of(first_bar) + (LATE_PHRASES.get(first_bar, 0.0) if faulty else 0.0)
     loud = -27.0 if first_bar in (8, 14) else -34.0
     air = [SungAir("breath", "breath", origin - 0.52, origin - 0.17, loud)]
     notes: list[SungNote] = []
     for beat, beats, midi, onset, vowel, faults in rows:
         faults = dict(faults)
         harsh = faults.pop("harsh", 0)
-        start, end = origin + beat * BEAT_S, origin + (beat + beats) * BEAT_S
+        late, short = (faults.pop(name, 0.0) * faulty for name in ("late", "short"))
+        start, end = origin + beat * BEAT_S + late, origin + (beat + beats) * BEAT_S - short
+        if late and notes and notes[-1].end_s > start:
+            notes[-1] = replace(notes[-1], end_s=start)
         if onset in _AIR_LENGTH:
             length = _AIR_LENGTH[onset]
             kind = _AIR_KIND.get(onset, "consonant")
@@ -97,7 +108,7 @@ def lead() -> Performance:
     notes: list[SungNote] = []
     air: list[SungAir] = []
     for first_bar, _words, rows in PHRASES:
-        more_notes, more_air = _phrase(first_bar, rows)
+        more_notes, more_air = _phrase(first_bar, rows, faulty=True)
         notes += more_notes
         air += more_air
     return Performance(DURATION_S, tuple(notes), tuple(sorted(air, key=lambda a: a.start_s)), seed=84)
@@ -111,7 +122,7 @@ def double(number: int) -> Performance:
     air: list[SungAir] = []
     for first_bar, _words, rows in wanted:
         late = float(rng.uniform(-0.045, 0.06))
-        more_notes, more_air = _phrase(first_bar, rows)
+        more_notes, more_air = _phrase(first_bar, rows, faulty=False)
         for note in more_notes:
             off = 0.4 * note.off + float(rng.uniform(-28, 28))
             notes.append(replace(note, start_s=note.start_s + late, end_s=note.end_s + late, off=off, second=0.0,
