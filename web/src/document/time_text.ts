@@ -7,15 +7,18 @@ export interface MeterLike {
   bar_one_s: number;
 }
 
+/** Share of a beat before it that counts as on it: times are kept to a microsecond. */
+const ON_THE_BEAT = 1e-4;
+
 export function beatSeconds(meter: MeterLike): number {
   return ((60 / meter.tempo) * 4) / meter.beat_unit;
 }
 
 /** Bar and beat, from 1, at a time in seconds. */
 export function barAndBeat(time_s: number, meter: MeterLike): { bar: number; beat: number } {
-  const beats = (time_s - meter.bar_one_s) / beatSeconds(meter);
-  const bar = Math.floor(beats / meter.beats_per_bar + 1e-9);
-  return { bar: bar + 1, beat: Math.floor(beats - bar * meter.beats_per_bar + 1e-6) + 1 };
+  const beats = (time_s - meter.bar_one_s) / beatSeconds(meter) + ON_THE_BEAT;
+  const bar = Math.floor(beats / meter.beats_per_bar);
+  return { bar: bar + 1, beat: Math.floor(beats - bar * meter.beats_per_bar) + 1 };
 }
 
 export function barText(time_s: number, meter: MeterLike): string {
@@ -33,7 +36,7 @@ export function secondsText(time_s: number, digits = 2): string {
 export function beatText(time_s: number, meter: MeterLike): string {
   const beat = beatSeconds(meter);
   const since = (time_s - meter.bar_one_s) / beat;
-  const ms = Math.round(1000 * beat * (since - Math.floor(since + 1e-6)));
+  const ms = Math.round(1000 * beat * (since - Math.floor(since + ON_THE_BEAT)));
   return `${barText(time_s, meter)}${ms > 0 ? ` +${ms} ms` : ""}`;
 }
 

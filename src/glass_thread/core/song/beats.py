@@ -75,4 +75,5 @@ def _lines_of(meter: Meter, grid: str, low_s: float, high_s: float, swing: float
     step = max(step, _SHORTEST_S)
     inside = np.arange(max(1, int(np.ceil(meter.bar_s / step - 1e-9)))) * step
     inside[1::2] += (2.0 * swing - 1.0) * step
+    inside = inside[inside < meter.bar_s - 1e-9]
     return (bars[:, None] + inside[None, :]).ravel()

@@ -6,6 +6,7 @@ Perceptual centres: J. Morton, S. Marcus, C. Frankish, "Perceptual centers (P-ce
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -17,6 +18,7 @@ from ...give_way import Giving, Stretch, give_way, track_place
 from ...notes import EditedNote, selected
 from .time_edits import shifted, with_neighbours
 
+_SOON_S = 0.25  # after which a note is followed by a rest
 _ROUNDS = 40  # of leaving notes where they are because nothing gives way to them
 
 
@@ -26,8 +28,10 @@ def quantise(
 ) -> ContentChange:  # fmt: skip
     """Move notes so that their vowels start at the nearest of `lines`, rising moments of the track in seconds.
 
-    A note moves as a whole by `strength` of the way; with `ends` its end goes to its own nearest line.  Notes no
-    further off than `beyond_ms`, notes that would cross a pin, and those that nothing gives way to are left.
+    A note's start moves by `strength` of the way.  Its end goes along when a rest follows, or with `ends` to its own
+    nearest line; where the next note follows soon it goes with that one's start, so that what is between keeps its
+    length and the vowel gives way.  Notes no further off than `beyond_ms`, notes that would cross a pin, and those that
+    nothing gives way to are left.
     """
     chosen = selected(content.notes, note_ids)
     if len(lines) == 0:
@@ -40,7 +44,7 @@ def quantise(
         if after is not None:
             moved[edited.note.id] = after
     for _ in range(_ROUNDS):
-        change = with_neighbours(content.notes, list(moved.values()))
+        change = with_neighbours(content.notes, _held_on(content, moved))
         squeezed = _at_fault(give_way(analysis, apply_to_content(content, change)), before, moved)
         if not squeezed:
             return change
@@ -65,6 +69,16 @@ def _brought(
         end_by = by
     gesture = edited.gesture
     return shifted(edited, gesture.start_shift_ms + 1000.0 * by, gesture.end_shift_ms + 1000.0 * end_by)
+
+
+def _held_on(content: Content, moved: dict[str, EditedNote]) -> list[EditedNote]:
+    """The moved notes, with ends that go with the start of the next note where that follows soon."""
+    now = [moved.get(note_id, edited) for note_id, edited in content.notes.items()]
+    held = {edited.note.id: edited for edited in moved.values()}
+    for left, right in itertools.pairwise(now):
+        if left.note.id in moved and right.note.start_s - left.note.end_s < _SOON_S:
+            held[left.note.id] = shifted(left, left.gesture.start_shift_ms, right.gesture.start_shift_ms)
+    return list(held.values())
 
 
 def nearest(lines: Floats, at_s: float) -> float:
