@@ -7,6 +7,7 @@ import mido
 import numpy as np
 
 from glass_thread.core.signal.errors import AudioError
+from glass_thread.core.song.beats import Meter, TempoChange, grid_lines, tempo_map
 from glass_thread.formats.midi_tempo import read_midi_tempo
 
 # The example of format 0 in "Standard MIDI Files 1.0" (MIDI Manufacturers Association, RP-001), from memory.
@@ -31,19 +32,36 @@ class MidiTempoTest(unittest.TestCase):
         return found.tempo, found.beats_per_bar, found.beat_unit, found.tonic, found.scale, found.changes
 
     def test_the_standards_own_example(self) -> None:
-        self.assertEqual(self.read(EXAMPLE), (120.0, 4, 4, None, None, 0))
+        self.assertEqual(self.read(EXAMPLE), (120.0, 4, 4, None, None, ()))
 
     def test_keys_and_changes(self) -> None:
         meta = mido.MetaMessage
         data = written(
             meta("time_signature", numerator=6, denominator=8), meta("set_tempo", tempo=mido.bpm2tempo(93)),
-            meta("set_tempo", tempo=mido.bpm2tempo(101), time=960), meta("time_signature", numerator=3, denominator=4),
+            meta("set_tempo", tempo=600_000, time=960), meta("time_signature", numerator=3, denominator=4),
             others=(meta("key_signature", key="Ebm"),),
         )  # fmt: skip
-        self.assertEqual(self.read(data), (93.0, 6, 8, 3, "natural minor", 2))
+        later = (TempoChange(1, 100.0, 6, 8, beat=5), TempoChange(2, 100.0, 3, 4))
+        self.assertEqual(self.read(data), (93.0, 6, 8, 3, "natural minor", later))
         keys = (("C", 0, "major"), ("F#", 6, "major"), ("Cb", 11, "major"), ("A#m", 10, "natural minor"))
         for key, tonic, scale in keys:
             self.assertEqual(self.read(written(meta("key_signature", key=key)))[3:5], (tonic, scale))
+
+    def test_bars_after_changes_lie_where_the_ticks_of_the_file_say(self) -> None:
+        """Seconds by ticks and microseconds a quarter note (Standard MIDI Files 1.0), which the library adds up too."""
+        meta, ticks = mido.MetaMessage, 480
+        data = written(
+            meta("time_signature", numerator=4, denominator=4), meta("set_tempo", tempo=600_000),
+            meta("set_tempo", tempo=400_000, time=4 * ticks * 2 + ticks),  # bar 3, beat 2
+            meta("time_signature", numerator=3, denominator=8, time=3 * ticks),  # bar 4
+            meta("set_tempo", tempo=800_000, time=3 * ticks // 2 * 2),  # bar 6
+            meta("marker", text="bar 7", time=3 * ticks // 2),
+        )  # fmt: skip
+        found = read_midi_tempo(io.BytesIO(data))
+        meters = tempo_map(Meter(0.0, found.tempo, found.beats_per_bar, found.beat_unit), found.changes)
+        self.assertEqual([(m.bar, m.passed) for m in meters], [(1, 0), (3, 1), (4, 0), (6, 0)])
+        whole = mido.MidiFile(file=io.BytesIO(data)).length
+        np.testing.assert_allclose(grid_lines(meters, "bar", 0.0, 60.0)[6], whole, atol=1e-3)
 
     def test_what_is_no_midi_file_gets_a_sentence(self) -> None:
         rng = np.random.default_rng(8)

@@ -1,9 +1,9 @@
-"""Tempo, meter and key at the beginning of a Standard MIDI file."""
+"""Tempo and meter of a Standard MIDI file, with their changes, and the key at its beginning."""
 
 from __future__ import annotations
 
 import struct
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from io import BytesIO
 from typing import BinaryIO
 
@@ -12,6 +12,7 @@ from mido.midifiles.meta import KeySignatureError
 
 from ..core.document.scales import parse_key
 from ..core.signal.errors import AudioError
+from ..core.song.beats import MOST_CHANGES, TempoChange
 
 LARGEST_MIDI = 4 << 20
 DEFAULT_TEMPO = 500_000  # microseconds a beat where the file names none (Standard MIDI Files 1.0)
@@ -21,14 +22,17 @@ _DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error,
 
 @dataclass(frozen=True)
 class MidiTempo:
-    """What a file says of its beginning; bar 1 is at its time 0, `changes` counts tempos and meters that follow."""
+    """What a file says: its beginning, where bar 1 is at time 0, and the tempos and meters that follow.
+
+    A tempo that changes between two beats is taken from the beat before on.
+    """
 
     tempo: float
     beats_per_bar: int
     beat_unit: int
     tonic: int | None
     scale: str | None
-    changes: int
+    changes: tuple[TempoChange, ...]
     bar_one_s: float = 0.0
 
 
@@ -37,26 +41,51 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
     data = stream.read(LARGEST_MIDI + 1)
     if len(data) > LARGEST_MIDI:
         raise AudioError("This MIDI file is larger than 4 MB; a file with tempo and meter alone is enough.")
-    metas = _metas(data)
-    tempos = [m.tempo for m in metas if m.type == "set_tempo" and m.tempo > 0]
-    meters = [(m.numerator, m.denominator) for m in metas if m.type == "time_signature"]
-    keys = [m.key for m in metas if m.type == "key_signature"]
-    if not tempos and not meters and not keys:
+    ticks, metas = _metas(data)
+    keys = [m.key for _, m in metas if m.type == "key_signature"]
+    timed = [(at, m) for at, m in metas if m.type == "time_signature" or (m.type == "set_tempo" and m.tempo > 0)]
+    if not timed and not keys:
         raise AudioError("This MIDI file says nothing about tempo, meter or key.")
-    numerator, denominator = meters[0] if meters else (4, 4)
     key = parse_key(keys[0].replace("m", " minor")) if keys else None  # the library spells F#m
-    tempo = round(60e6 / (tempos[0] if tempos else DEFAULT_TEMPO), 4)
-    if not 20 <= tempo <= 400 or not 1 <= numerator <= 32 or denominator not in (1, 2, 4, 8, 16):
-        raise AudioError(
-            f"This MIDI file says {tempo:g} bpm in {numerator}/{denominator}; 20 to 400 bpm in up to 32 beats of a "
-            "whole to a sixteenth can be used."
-        )
-    later = len(set(tempos[1:])) + len(set(meters[1:]))
-    return MidiTempo(tempo, numerator, denominator, key.tonic if key else None, key.scale if key else None, later)
+    first, *changes = _meters(ticks, timed)
+    for one in (first, *changes):
+        if not 20 <= one.tempo <= 400 or not 1 <= one.beats_per_bar <= 32 or one.beat_unit not in (1, 2, 4, 8, 16):
+            raise AudioError(
+                f"This MIDI file says {one.tempo:g} bpm in {one.beats_per_bar}/{one.beat_unit}; 20 to 400 bpm in up to "
+                "32 beats of a whole to a sixteenth can be used."
+            )
+    tonic, scale = (key.tonic, key.scale) if key else (None, None)
+    return MidiTempo(first.tempo, first.beats_per_bar, first.beat_unit, tonic, scale, tuple(changes[:MOST_CHANGES]))
 
 
-def _metas(data: bytes) -> list[mido.MetaMessage]:
-    """Meta messages of all tracks in order of time."""
+def _meters(ticks: int, timed: list[tuple[int, mido.MetaMessage]]) -> list[TempoChange]:
+    """The beginning, and every change with the bar and beat it falls on or after; the last of a beat holds.
+
+    A meter that is written inside a bar is taken to begin with the next one.
+    """
+    found = [TempoChange(1, round(60e6 / DEFAULT_TEMPO, 4), 4, 4)]
+    bar, bar_tick = 1, 0.0  # where the bar began in which the meter changed last
+    for at, message in timed:
+        now = found[-1]
+        beat_ticks = ticks * 4 / now.beat_unit
+        beats = max(0, int((at - bar_tick) / beat_ticks + 1e-6))
+        place = (bar + beats // now.beats_per_bar, beats % now.beats_per_bar + 1)
+        if message.type == "set_tempo":
+            change = replace(now, bar=place[0], beat=place[1], tempo=round(60e6 / message.tempo, 4))
+        else:
+            bars = -(-beats // now.beats_per_bar)
+            bar, bar_tick = bar + bars, bar_tick + bars * now.beats_per_bar * beat_ticks
+            change = TempoChange(bar, now.tempo, message.numerator, message.denominator)
+        if (now.bar, now.beat) == (change.bar, change.beat):
+            found.pop()
+        elif (now.tempo, now.beats_per_bar, now.beat_unit) == (change.tempo, change.beats_per_bar, change.beat_unit):
+            continue
+        found.append(change)
+    return found
+
+
+def _metas(data: bytes) -> tuple[int, list[tuple[int, mido.MetaMessage]]]:
+    """Ticks of a quarter note, and the meta messages of all tracks with their ticks, in order of time."""
     try:
         file = mido.MidiFile(file=BytesIO(data), clip=True)
         timed = []
@@ -68,4 +97,4 @@ def _metas(data: bytes) -> list[mido.MetaMessage]:
                     timed.append((at, message))
     except _DAMAGED as error:
         raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
-    return [message for _, message in sorted(timed, key=lambda pair: pair[0])]
+    return file.ticks_per_beat, sorted(timed, key=lambda pair: pair[0])

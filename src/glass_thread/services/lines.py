@@ -8,16 +8,11 @@ from ..core.document.give_way import track_place
 from ..core.document.operations.on_time import Quantise
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
-from ..core.song.beats import Meter, grid_lines
-from ..store.records import Song
+from ..core.song.beats import grid_lines
 from .desk import Desk, Standing
+from .songs import meters_of
 
 AROUND_S = 5.0  # of the recording in which lines are looked for
-
-
-def meters_of(song: Song) -> tuple[Meter, ...]:
-    """Tempo and meter of a song, in its clock."""
-    return (Meter(song.bar_one_s, song.tempo, song.beats_per_bar, song.beat_unit),)
 
 
 def lines_for(desk: Desk, standing: Standing, asked: Quantise) -> Floats:

@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from ..core.document.scales import Key, make_key
 from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
+from ..core.song.beats import MOST_CHANGES, Meter, TempoChange, tempo_map
 from ..store.records import Song, Track
 from .names import one_line
 from .workspace import Workspace
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS = 200, 120, 300
-TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s"})
+TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes"})
 KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
 def song_key(song: Song) -> Key:
     """The key that a song's notes round to."""
     return make_key(song.tonic, song.scale, classes=song.classes, reference_hz=song.reference_hz)
+
+
+def meters_of(song: Song) -> tuple[Meter, ...]:
+    """Tempo and meter of a song, in its clock, with all changes; ParameterError when they do not follow each other."""
+    first = Meter(song.bar_one_s, song.tempo, song.beats_per_bar, song.beat_unit)
+    return tempo_map(first, [TempoChange(**change) for change in song.tempo_changes])
 
 
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
@@ -44,6 +52,10 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
         raise ParameterError("The beat unit must be 1, 2, 4, 8 or 16.")
     if "bar_one_s" in wanted:
         in_range(wanted["bar_one_s"], -3600, 7200, "The start of bar 1 (s)")
+    if TEMPO_VALUES & wanted.keys():
+        if len(wanted.get("tempo_changes", ())) > MOST_CHANGES:
+            raise ParameterError(f"A song has at most {MOST_CHANGES} changes of tempo.")
+        meters_of(replace(song, **{name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}))
     key = make_key(
         wanted.get("tonic", song.tonic), wanted.get("scale", song.scale),
         classes=wanted.get("classes", song.classes), reference_hz=wanted.get("reference_hz", song.reference_hz),

@@ -26,6 +26,7 @@ class SongRow(Base):
     bar_one_s: Mapped[float] = mapped_column(default=0.0)
     key_chosen: Mapped[bool] = mapped_column(default=False)
     tempo_chosen: Mapped[bool] = mapped_column(default=False)
+    tempo_changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     created_at: Mapped[float]

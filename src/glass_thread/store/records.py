@@ -8,7 +8,8 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Song:
-    """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds."""
+    """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds; `tempo_changes` are
+    the fields of `core.song.beats.TempoChange` in order."""
 
     id: str
     title: str
@@ -22,6 +23,7 @@ class Song:
     bar_one_s: float
     key_chosen: bool
     tempo_chosen: bool
+    tempo_changes: list[dict[str, Any]]
     earlier_key: dict[str, Any] | None
     done: list[str]
     created_at: float

@@ -107,6 +107,7 @@ export type Sketch =
   | { kind: "level"; of: "note" | "air"; ids: string[]; db: number }
   | { kind: "air_edge"; airId: string; side: "start" | "end"; at_s: number }
   | { kind: "time"; noteIds: string[]; edge: TimeEdge; by_ms: number; follow: boolean; limited: boolean }
+  | { kind: "pin"; pinId: string; by_ms: number }
   | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
 
 /** Cents from the centre as sung to the target. */

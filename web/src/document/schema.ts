@@ -1542,7 +1542,16 @@ export type SongChangeIn = {
     beats_per_bar?: number;
     beat_unit?: number;
     bar_one_s?: number;
+    tempo_changes?: Array<TempoChange>;
     done?: Array<string>;
+};
+
+export type TempoChange = {
+    bar: number;
+    beat?: number;
+    tempo: number;
+    beats_per_bar: number;
+    beat_unit: number;
 };
 
 export type HttpError = {
@@ -1589,7 +1598,7 @@ export type MidiTempoOut = {
     bar_one_s: number;
     tonic: number | null;
     scale: string | null;
-    changes: number;
+    changes: Array<TempoChange>;
 };
 
 export type ScalesOut = {
@@ -1624,6 +1633,7 @@ export type SongOut1 = {
     bar_one_s: number;
     key_chosen: boolean;
     tempo_chosen: boolean;
+    tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
     created_at: number;
@@ -1695,6 +1705,7 @@ export type SongOut = {
     bar_one_s: number;
     key_chosen: boolean;
     tempo_chosen: boolean;
+    tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
     created_at: number;

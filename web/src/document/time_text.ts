@@ -1,24 +1,19 @@
 /** Positions as text. */
 
-export interface MeterLike {
-  tempo: number;
-  beats_per_bar: number;
-  beat_unit: number;
-  bar_one_s: number;
-}
+import { meterAt, type MeterLike, placeOf } from "./tempo_map";
+
+export type { MeterLike };
 
 /** Share of a beat before it that counts as on it: times are kept to a microsecond. */
 const ON_THE_BEAT = 1e-4;
 
-export function beatSeconds(meter: MeterLike): number {
-  return ((60 / meter.tempo) * 4) / meter.beat_unit;
-}
-
-/** Bar and beat, from 1, at a time in seconds. */
-export function barAndBeat(time_s: number, meter: MeterLike): { bar: number; beat: number } {
-  const beats = (time_s - meter.bar_one_s) / beatSeconds(meter) + ON_THE_BEAT;
+/** Bar and beat, from 1, at a time in seconds, and how many seconds of the beat are over. */
+export function barAndBeat(time_s: number, song: MeterLike): { bar: number; beat: number; since_s: number } {
+  const meter = meterAt(time_s, song);
+  const exact = (time_s - meter.start_s) / meter.beat_s + meter.passed;
+  const beats = Math.floor(exact + ON_THE_BEAT);
   const bar = Math.floor(beats / meter.beats_per_bar);
-  return { bar: bar + 1, beat: Math.floor(beats - bar * meter.beats_per_bar) + 1 };
+  return { bar: meter.bar + bar, beat: beats - bar * meter.beats_per_bar + 1, since_s: (exact - beats) * meter.beat_s };
 }
 
 export function barText(time_s: number, meter: MeterLike): string {
@@ -33,11 +28,9 @@ export function secondsText(time_s: number, digits = 2): string {
 }
 
 /** A moment as bar and beat and how long after it, for example “12.3 +35 ms”. */
-export function beatText(time_s: number, meter: MeterLike): string {
-  const beat = beatSeconds(meter);
-  const since = (time_s - meter.bar_one_s) / beat;
-  const ms = Math.round(1000 * beat * (since - Math.floor(since + ON_THE_BEAT)));
-  return `${barText(time_s, meter)}${ms > 0 ? ` +${ms} ms` : ""}`;
+export function beatText(time_s: number, song: MeterLike): string {
+  const ms = Math.round(1000 * barAndBeat(time_s, song).since_s);
+  return `${barText(time_s, song)}${ms > 0 ? ` +${ms} ms` : ""}`;
 }
 
 /** A typed moment in song seconds: “1:04.25”, “64.25 s”, or with a meter “12.3” (bar and beat) and “12.3 +35”. */
@@ -51,8 +44,7 @@ export function readMoment(typed: string, meter: MeterLike | null): number | nul
   const bars = /^(-?\d+)(?:\.(\d+))?(?:\s*([+-])\s*(\d+(?:\.\d+)?)\s*(?:ms)?)?$/i.exec(text);
   if (!bars) return null;
   const beat = bars[2] === undefined ? 1 : Number(bars[2]);
-  if (beat < 1 || beat > meter.beats_per_bar) return null;
   const ms = bars[4] === undefined ? 0 : Number(bars[4]) * (bars[3] === "-" ? -1 : 1);
-  const bar = Number(bars[1]) - 1;
-  return meter.bar_one_s + (bar * meter.beats_per_bar + beat - 1) * beatSeconds(meter) + ms / 1000;
+  const place = placeOf(Number(bars[1]), beat, meter);
+  return beat < 1 || beat > meterAt(place, meter).beats_per_bar ? null : place + ms / 1000;
 }

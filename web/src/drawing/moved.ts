@@ -103,6 +103,21 @@ function edgesMoved(edge: TimeEdge, by_s: number): [number, number] {
   return [edge === "end" ? 0 : by_s, edge === "start" ? 0 : by_s];
 }
 
+function drawPinDrag(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: SheetData,
+  theme: Theme,
+  sketch: { pinId: string; by_ms: number },
+): void {
+  const pin = data.pins.find((one) => one.id === sketch.pinId);
+  if (!pin) return;
+  const x = songToX(sourceToSong(pin.at_s, data.view.times) + sketch.by_ms / 1000, data.view, lanes);
+  ctx.fillStyle = theme.select;
+  ctx.fillRect(x - 0.75, lanes.ruler - 8, 1.5, lanes.height);
+  drawLabel(ctx, lanes, theme, shiftText(sketch.by_ms), x + 6, lanes.ruler + 6);
+}
+
 /** Upright bars at both ends of the chosen notes, to be taken hold of. */
 function drawGrips(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   ctx.fillStyle = theme.select;
@@ -122,6 +137,7 @@ function drawGrips(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData,
 /** Notes under a move at the place where they would go, with by how much in words. */
 export function drawTimeDrag(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   const { sketch, view } = data;
+  if (sketch?.kind === "pin") drawPinDrag(ctx, lanes, data, theme, sketch);
   if (data.tool === "time" && sketch === null) drawGrips(ctx, lanes, data, theme);
   if (sketch?.kind !== "time") return;
   const by_s = sketch.by_ms / 1000;

@@ -1,7 +1,7 @@
 /** Moving notes, or one edge of them, in time. */
 
 import type { NoteOut, Operation, Sketch, TimeEdge } from "../document/model";
-import { beatSeconds, type MeterLike } from "../document/time_text";
+import { meterAt, type MeterLike } from "../document/tempo_map";
 import type { At, Gesture } from "./gesture";
 
 const SLACK_PX = 3;
@@ -37,15 +37,16 @@ export function edgeUnder(x: number, start: number, end: number): TimeEdge {
   return x > end - reach ? "end" : "both";
 }
 
-/** The smallest step of the grid that keys and coarse drags go by: a quarter of a beat. */
-export function gridStep(meter: MeterLike): number {
-  return beatSeconds(meter) / 4;
+/** The step that keys and coarse drags go by at a moment: a quarter of a beat. */
+export function gridStep(at_s: number, song: MeterLike): number {
+  return meterAt(at_s, song).beat_s / 4;
 }
 
 /** By how many ms something at `place_s` moves when it is put near `to_s` and falls on the grid. */
-export function ontoGrid(place_s: number, to_s: number, meter: MeterLike): number {
-  const step = gridStep(meter);
-  const line = meter.bar_one_s + step * Math.round((to_s - meter.bar_one_s) / step);
+export function ontoGrid(place_s: number, to_s: number, song: MeterLike): number {
+  const step = gridStep(to_s, song);
+  const { start_s } = meterAt(to_s, song);
+  const line = start_s + step * Math.round((to_s - start_s) / step);
   return 1000 * (line - place_s);
 }
 

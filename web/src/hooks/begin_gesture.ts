@@ -1,6 +1,6 @@
 /** Which gesture a press on the sheet begins. */
 
-import type { NoteOut } from "../document/model";
+import type { NoteOut, PinOut } from "../document/model";
 import { store } from "../document/store";
 import { sourceToSong } from "../document/times";
 import { levelNoteAt } from "../geometry/air";
@@ -14,6 +14,7 @@ import { beginDrag, noteGesture } from "../gestures/drag_note";
 import { lineGesture } from "../gestures/draw_line";
 import type { At, Gesture } from "../gestures/gesture";
 import { edgeUnder, type TimeDrag, timeGesture } from "../gestures/move_time";
+import { pinGesture, pinUnder } from "../gestures/move_pin";
 import { cursorGesture } from "../gestures/place_cursor";
 import { rubGesture } from "../gestures/rub_out";
 import { airUnder, beginInAir } from "./air_pointer";
@@ -42,7 +43,7 @@ export function handleUnder({ x, y, view, lanes }: At): { handle: Handle; note: 
 export function beginGesture(at: At): Gesture | null {
   const { tool } = store.getState();
   const { y, lanes } = at;
-  if (y < lanes.ruler) return cursorGesture();
+  if (y < lanes.ruler) return onPin(at) ?? cursorGesture();
   const inPitch = y < lanes.air.top;
   if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
   if (inPitch && tool === "rub") return rubGesture(at.time_s);
@@ -72,6 +73,21 @@ function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
   return song && noteGesture(beginDrag(note, ids, at.y, perPixel), song, chosen, leaves);
 }
 
+/** The pin whose head on the ruler is under a point. */
+export function pinAt({ x, view, lanes }: At): PinOut | null {
+  return pinUnder(x, store.getState().content?.pins ?? [], (at_s) => timeToX(at_s, view, lanes));
+}
+
+/** A pin's head is dragged along the ruler. */
+function onPin(at: At): Gesture | null {
+  const pin = pinAt(at);
+  return pin && pinGesture({ pinId: pin.id, fromX: at.x, secondsPerPixel: secondsPerPixel(at) });
+}
+
+function secondsPerPixel({ view, lanes }: At): number {
+  return (view.end_s - view.start_s) / (lanes.width - lanes.gutter);
+}
+
 /** With the time tool a note is moved along, or one of its edges. */
 function inTime(note: NoteOut, at: At): Gesture {
   const { selection, song, timeFollows } = store.getState();
@@ -84,7 +100,7 @@ function inTime(note: NoteOut, at: At): Gesture {
     edge,
     place_s: sourceToSong(edge === "end" ? note.end_s : note.start_s, at.view.times),
     fromX: at.x,
-    secondsPerPixel: (at.view.end_s - at.view.start_s) / (at.lanes.width - at.lanes.gutter),
+    secondsPerPixel: secondsPerPixel(at),
     follow: timeFollows,
     meter: song?.tempo_chosen ? song : null,
     room: null,

@@ -14,7 +14,7 @@ import {
 } from "../geometry/viewport";
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
-import { beginGesture, handleUnder, noteUnder } from "./begin_gesture";
+import { beginGesture, handleUnder, noteUnder, pinAt } from "./begin_gesture";
 import { edit } from "./editing";
 import { play, soundNearest } from "./playing";
 import { pointerPlace, proposeSplitAt, takeSplit } from "./splitting";
@@ -41,7 +41,7 @@ function placeOf(canvas: HTMLCanvasElement, event: MouseEvent): At {
 
 function cursorOver(at: At): string {
   const { y, lanes } = at;
-  if (y < lanes.ruler) return "text";
+  if (y < lanes.ruler) return pinAt(at) ? "ew-resize" : "text";
   if (at.x <= lanes.gutter) return y < lanes.air.top ? "pointer" : "default";
   const { tool } = store.getState();
   if (y < lanes.air.top && tool === "time") return noteUnder(at) ? "ew-resize" : "default";

@@ -12,11 +12,17 @@ const PIN_REACH_S = 0.05;
 
 /** Move the selection in time by 5 ms, finer 1 ms, coarser one step of the grid. */
 export function nudgeTime(sign: 1 | -1, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): void {
-  const { song, timeFollows } = store.getState();
+  const { song, timeFollows, view } = store.getState();
   if (!song) return;
   const coarse = event.ctrlKey || event.metaKey;
   if (coarse && !song.tempo_chosen) return say("The song has no tempo yet: set one first.", "trouble");
-  const by_ms = sign * (event.shiftKey ? 1 : coarse ? 1000 * gridStep(song) : 5);
+  const by_ms =
+    sign *
+    (event.shiftKey
+      ? 1
+      : coarse
+        ? 1000 * gridStep(sourceToSong(selectedNotes()[0]?.start_s ?? 0, view.times), song)
+        : 5);
   void editSelection({ type: "move_time", by_ms, follow: timeFollows });
 }
 

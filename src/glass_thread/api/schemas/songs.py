@@ -62,6 +62,14 @@ class EarlierKeyOut(Schema):
     key_chosen = Boolean(required=True)
 
 
+class TempoChange(Schema):
+    bar = Integer(required=True)
+    beat = Integer(load_default=1, dump_default=1)
+    tempo = Float(required=True)
+    beats_per_bar = Integer(required=True)
+    beat_unit = Integer(required=True)
+
+
 class SongOut(Schema):
     id = String(required=True)
     title = String(required=True)
@@ -75,6 +83,7 @@ class SongOut(Schema):
     bar_one_s = Float(required=True)
     key_chosen = Boolean(required=True)
     tempo_chosen = Boolean(required=True)
+    tempo_changes = List(Nested(TempoChange), required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
     done = List(String(), required=True)
     created_at = Float(required=True)
@@ -100,6 +109,7 @@ class SongChangeIn(Schema):
     beats_per_bar = Integer()
     beat_unit = Integer()
     bar_one_s = Float()
+    tempo_changes = List(Nested(TempoChange))
     done = List(String())
 
 
@@ -126,7 +136,7 @@ class MidiTempoOut(Schema):
     bar_one_s = Float(required=True)
     tonic = Integer(required=True, allow_none=True)
     scale = String(required=True, allow_none=True)
-    changes = Integer(required=True)
+    changes = List(Nested(TempoChange), required=True)
 
 
 class OrderIn(Schema):

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
 
+from ..signal.errors import ParameterError
 from ..signal.types import Floats
+from ..signal.validation import in_range
 
+MOST_BARS, MOST_CHANGES = 10_000, 2_000
 _SHORTEST_S = 0.01  # of a grid's step
 _PARTS = {"1/2": Fraction(1, 2), "1/4": Fraction(1, 4), "1/8": Fraction(1, 8), "1/16": Fraction(1, 16),
           "1/32": Fraction(1, 32)}  # fmt: skip
@@ -23,16 +27,30 @@ GRIDS: dict[str, Fraction | None] = {
 
 
 @dataclass(frozen=True)
-class Meter:
-    """Tempo and meter from a moment on, where a bar begins: beats a minute, and how many beats of what value a bar has.
+class TempoChange:
+    """Another tempo from a beat of a bar on, both counted from 1, or another meter from the start of a bar on."""
 
-    A beat is a `beat_unit`-th of a whole note; tempo counts quarter notes, as Standard MIDI files do.
+    bar: int
+    tempo: float
+    beats_per_bar: int
+    beat_unit: int
+    beat: int = 1
+
+
+@dataclass(frozen=True)
+class Meter:
+    """Tempo and meter from a moment on: quarter notes a minute, and how many beats of what value a bar has.
+
+    A beat is a `beat_unit`-th of a whole note; tempo counts quarter notes, as Standard MIDI files do.  At `start_s`,
+    `passed` beats of bar `bar` are over.
     """
 
     start_s: float
     tempo: float
     beats_per_bar: int = 4
     beat_unit: int = 4
+    bar: int = 1
+    passed: int = 0
 
     @property
     def whole_s(self) -> float:
@@ -48,6 +66,37 @@ class Meter:
     def bar_s(self) -> float:
         """Seconds of a bar."""
         return self.beats_per_bar * self.beat_s
+
+
+def tempo_map(first: Meter, changes: Sequence[TempoChange]) -> tuple[Meter, ...]:
+    """The meters of a song that begins as `first` and then changes.
+
+    Raises
+    ------
+    ParameterError
+        If changes do not follow each other, or one is out of range; the sentence names it.
+    """
+    meters = [first]
+    for change in changes:
+        before = meters[-1]
+        _check(change, before)
+        beats = (change.bar - before.bar) * before.beats_per_bar + change.beat - 1 - before.passed
+        meters.append(Meter(before.start_s + beats * before.beat_s, change.tempo, change.beats_per_bar,
+                            change.beat_unit, change.bar, change.beat - 1))  # fmt: skip
+    return tuple(meters)
+
+
+def _check(change: TempoChange, before: Meter) -> None:
+    where = f"The change of tempo in bar {change.bar}"
+    if (change.bar, change.beat - 1) <= (before.bar, before.passed) or change.bar > MOST_BARS:
+        raise ParameterError(f"{where} must come after the one before it, in bar 1 to {MOST_BARS}.")
+    in_range(change.tempo, 20.0, 400.0, f"{where}: beats a minute")
+    in_range(change.beats_per_bar, 1, 32, f"{where}: beats in a bar")
+    if change.beat_unit not in (1, 2, 4, 8, 16):
+        raise ParameterError(f"{where}: the beat unit must be 1, 2, 4, 8 or 16.")
+    same = (change.beats_per_bar, change.beat_unit) == (before.beats_per_bar, before.beat_unit)
+    if change.beat != 1 and not (same and 1 < change.beat <= before.beats_per_bar):
+        raise ParameterError(f"{where}: within a bar only the tempo can change, and on a beat of it.")
 
 
 def grid_lines(meters: tuple[Meter, ...], grid: str, start_s: float, end_s: float, *, swing: float = 0.5) -> Floats:
@@ -68,8 +117,9 @@ def grid_lines(meters: tuple[Meter, ...], grid: str, start_s: float, end_s: floa
 
 
 def _lines_of(meter: Meter, grid: str, low_s: float, high_s: float, swing: float) -> Floats:
-    first, last = (int(np.floor((at - meter.start_s) / meter.bar_s)) for at in (low_s, high_s))
-    bars = meter.start_s + meter.bar_s * np.arange(first, last + 2)
+    bar_s = meter.start_s - meter.passed * meter.beat_s  # where the bar it begins in would begin at this tempo
+    first, last = (int(np.floor((at - bar_s) / meter.bar_s)) for at in (low_s, high_s))
+    bars = bar_s + meter.bar_s * np.arange(first, last + 2)
     part = GRIDS[grid]
     step = meter.bar_s if grid == "bar" else meter.beat_s if part is None else float(part) * meter.whole_s
     step = max(step, _SHORTEST_S)

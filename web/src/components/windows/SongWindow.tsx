@@ -93,6 +93,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     beats_per_bar: String(song.beats_per_bar),
     beat_unit: String(song.beat_unit),
     bar_one_s: String(song.bar_one_s),
+    tempo_changes: song.tempo_changes,
   });
   const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
   const meaning = useKeyChange({
@@ -114,6 +115,8 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
       beat_unit: Number(values.beat_unit),
       bar_one_s: Number(values.bar_one_s.replace("−", "-")),
     };
+    if (JSON.stringify(values.tempo_changes) !== JSON.stringify(song.tempo_changes))
+      Object.assign(change, { ...bars, tempo_changes: values.tempo_changes });
     if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars])) {
       Object.assign(change, bars); // a tempo that was not touched stays one that nobody chose
     }

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import { className } from "../../document/pitch_names";
+import type { TempoChange } from "../../document/tempo_map";
 import type { TempoOut } from "../../document/schema";
 import { store } from "../../document/store";
 import { FEWEST_TAPS, tapsSincePause, tempoOfTaps } from "../../document/tapping";
@@ -9,19 +10,21 @@ import { transport } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Field, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
+import { TempoChanges } from "./TempoChanges";
 
 export interface TempoValues {
   tempo: string;
   beats_per_bar: string;
   beat_unit: string;
   bar_one_s: string;
+  tempo_changes: TempoChange[];
 }
 
 type Put = (change: Partial<TempoValues>) => void;
 
 /** Tempo, meter and bar 1 of a song: typed, heard, tapped, or from a MIDI file. */
 export function TempoFields({ values, put }: { values: TempoValues; put: Put }) {
-  const number = (name: keyof TempoValues, label: string) => (
+  const number = (name: Exclude<keyof TempoValues, "tempo_changes">, label: string) => (
     <Field
       id={`song-${name}`}
       inputMode="decimal"
@@ -51,6 +54,16 @@ export function TempoFields({ values, put }: { values: TempoValues; put: Put }) 
       </span>
       <label htmlFor="song-bar_one_s">Bar 1 starts at (s)</label>
       {number("bar_one_s", "Start of bar 1 in seconds")}
+      <TempoChanges
+        changes={values.tempo_changes}
+        first={{
+          bar: 1,
+          tempo: Number(values.tempo),
+          beats_per_bar: Number(values.beats_per_bar),
+          beat_unit: Number(values.beat_unit),
+        }}
+        onChange={(tempo_changes) => put({ tempo_changes })}
+      />
     </>
   );
 }
@@ -116,9 +129,11 @@ function FromMidi({ put }: { put: Put }) {
       beats_per_bar: String(found.beats_per_bar),
       beat_unit: String(found.beat_unit),
       bar_one_s: String(found.bar_one_s),
+      tempo_changes: found.changes,
     });
     const key = found.tonic === null ? "" : `Key in the file: ${className(found.tonic, false)} ${found.scale}. `;
-    setTold(key + (found.changes > 0 ? `It changes later (${found.changes} times); its beginning was taken.` : ""));
+    const changes = found.changes.length;
+    setTold(key + (changes > 0 ? `It changes ${changes === 1 ? "once" : `${changes} times`} later.` : ""));
   };
   return (
     <>

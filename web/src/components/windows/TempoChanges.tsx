@@ -1,0 +1,76 @@
+import styled from "styled-components";
+import type { TempoChange } from "../../document/tempo_map";
+import { Button, Quiet } from "../ui/controls";
+import { TypedField } from "../ui/TypedField";
+
+const Rows = styled.div`
+  grid-column: 1 / 3;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  max-height: 150px;
+  overflow: auto;
+  & .row {
+    display: grid;
+    grid-template-columns: 64px 92px 72px auto;
+    gap: 6px;
+    align-items: center;
+  }
+`;
+
+const place = (change: TempoChange): string => `${change.bar}${(change.beat ?? 1) > 1 ? `.${change.beat}` : ""}`;
+
+/** The change with one of its texts typed anew; null when that cannot be read. */
+function typedInto(change: TempoChange, part: "place" | "tempo" | "meter", typed: string): TempoChange | null {
+  if (part === "tempo") {
+    const tempo = Number.parseFloat(typed.replace(",", "."));
+    return Number.isFinite(tempo) ? { ...change, tempo } : null;
+  }
+  const found = (part === "place" ? /(\d+)(?:\.(\d+))?/ : /(\d+)\s*\/\s*(\d+)/).exec(typed);
+  if (!found) return null;
+  const [first, second] = [Number(found[1]), Number(found[2] ?? 1)];
+  return part === "place"
+    ? { ...change, bar: first, beat: second }
+    : { ...change, beats_per_bar: first, beat_unit: second };
+}
+
+/** Where a song goes on in another tempo or meter. */
+export function TempoChanges(props: {
+  changes: readonly TempoChange[];
+  /** what a new change begins from */
+  first: TempoChange;
+  onChange: (changes: TempoChange[]) => void;
+}) {
+  const { changes, onChange } = props;
+  const put = (index: number, part: "place" | "tempo" | "meter") => (typed: string) => {
+    const now = typedInto(changes[index]!, part, typed);
+    if (!now) return false;
+    const all = changes.map((change, i) => (i === index ? now : change));
+    onChange(all.sort((a, b) => a.bar - b.bar || (a.beat ?? 1) - (b.beat ?? 1)));
+    return true;
+  };
+  const add = (): void => {
+    const last = changes.at(-1) ?? props.first;
+    onChange([...changes, { ...last, bar: last.bar + 8, beat: 1 }]);
+  };
+  return (
+    <Rows role="group" aria-label="Changes of tempo">
+      {changes.map((change, i) => (
+        <div className="row" key={i}>
+          <TypedField label={`Bar of change ${i + 1}`} text={place(change)} onCommit={put(i, "place")} />
+          <TypedField label={`Tempo of change ${i + 1}`} text={`${change.tempo} bpm`} onCommit={put(i, "tempo")} />
+          <TypedField
+            label={`Meter of change ${i + 1}`}
+            text={`${change.beats_per_bar}/${change.beat_unit}`}
+            onCommit={put(i, "meter")}
+          />
+          <Button onPress={() => onChange(changes.filter((_, at) => at !== i))}>Remove</Button>
+        </div>
+      ))}
+      <span>
+        <Button onPress={add}>Another tempo or meter from a bar on…</Button>
+      </span>
+      {changes.length > 0 && <Quiet>From that bar (or bar.beat) on: tempo, meter.</Quiet>}
+    </Rows>
+  );
+}
