@@ -81,9 +81,10 @@ class PointerTest(TimeCase):
         self.take_tool()
         x, y = self.place((note["start_s"] + note["end_s"]) / 2, note["target_midi"])
         self.page.mouse.move(x, y)
-        self.page.mouse.down()
+        with self.page.expect_response("**/time-room"):
+            self.page.mouse.down()
         self.page.mouse.move(x + 8, y)
-        self.page.wait_for_load_state("networkidle")
+        self.quiet()
         self.page.mouse.move(x + 420, y, steps=3)
         self.page.mouse.up()
         self.settle()
@@ -99,7 +100,7 @@ class PointerTest(TimeCase):
         page.get_by_role("button", name="Quantise…").click()
         window = page.get_by_role("dialog")
         window.get_by_role("button", name="Phrase").click()
-        window.get_by_text("5 of 5 notes move.").wait_for()
+        window.get_by_text("6 of 6 notes move.").wait_for()
         self.take()
         fault = 1000 * song.LATE_PHRASES[LATE_BAR]
         moved = [n["gesture"]["start_shift_ms"] for n in self.in_phrase(LATE_BAR)]

@@ -45,6 +45,7 @@ export function readMoment(typed: string, meter: MeterLike | null): number | nul
   if (!bars) return null;
   const beat = bars[2] === undefined ? 1 : Number(bars[2]);
   const ms = bars[4] === undefined ? 0 : Number(bars[4]) * (bars[3] === "-" ? -1 : 1);
-  const place = placeOf(Number(bars[1]), beat, meter);
+  const number = Number(bars[1]);
+  const place = placeOf(number < 0 ? number + 1 : number, beat, meter); // the bar before bar 1 is called −1
   return beat < 1 || beat > meterAt(place, meter).beats_per_bar ? null : place + ms / 1000;
 }
