@@ -90,6 +90,38 @@ class TuneTest(CliCase):
         self.assertEqual((code, out[:15]), (0, "4 notes changed"))
         self.assertAlmostEqual(self.centre(self.folder / "o.wav", 0.5, 0.8), 60.6, delta=0.05)
 
+    def test_time_map(self) -> None:
+        source = write_short(self.folder)
+        (self.folder / "m.csv").write_text("source_s,track_s\n0,0\n1.555,1.755\n2.115,2.4\n")
+        target = self.folder / "o.wav"
+        code, out, _ = self.run_verb("tune", source, target, "--pull", "0", "--time", self.folder / "m.csv")
+        self.assertEqual(code, 0)
+        self.assertRegex(
+            out, r"^0 notes changed, \d+\.\d\d % of samples bit-identical in place and \d+\.\d\d % moved, "
+        )
+        before, after = (sf.read(str(p), dtype="int16")[0] for p in (source, target))
+        later = round(2.4 * RATE) - round(2.115 * RATE)
+        self.assertEqual(len(after) - len(before), later)
+        np.testing.assert_array_equal(after[round(3.0 * RATE) + later :], before[round(3.0 * RATE) :])
+        hiss = slice(round(1.46 * RATE), round(1.54 * RATE))
+        moved = slice(*(at + round(0.2 * RATE) for at in (hiss.start, hiss.stop)))
+        np.testing.assert_array_equal(after[moved], before[hiss])
+        self.assertAlmostEqual(self.centre(target, 1.9, 2.3), self.centre(source, 1.7, 2.05), delta=0.04)
+
+    def test_time_maps_that_cannot_be(self) -> None:
+        source = write_short(self.folder)
+        for rows, words in (
+            ("0,0\n1,1.2\n1,1.4\n", "rise from row to row"), ("0,0\n90,90\n", "after the end"), ("", "rise"),
+            ("0,0\n0.5,0.5\n0.8,4\n", "cannot be held"), ("0,0\n3.9,0.4\n", "no room between"),
+            ("a,b\n", "needs the columns"), ("0,nan\n", "rise"),
+        ):  # fmt: skip
+            (self.folder / "m.csv").write_text("source_s,track_s\n" + rows)
+            code, _, error = self.run_verb("tune", source, self.folder / "o.wav", "--time", self.folder / "m.csv")
+            with self.subTest(rows=rows):
+                self.assertEqual(code, 2)
+                self.assertIn(words, error)
+                self.assertFalse((self.folder / "o.wav").exists())
+
     def test_edits_of_air_and_level(self) -> None:
         source = write_short(self.folder)
         operations = [

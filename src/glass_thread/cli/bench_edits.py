@@ -45,6 +45,7 @@ class Bench:
             track, task = import_audio(self.workspace, song.id, stream, take.name)
         take.unlink()
         self.import_task, self.track, self.seconds = task.id, track.id, 60 * minutes
+        self.song = song.id
 
     def analyse(self) -> None:
         """Have the import done in this process."""
@@ -83,6 +84,14 @@ class Bench:
     def sound(self, second: int) -> None:
         """One second of tuned sound."""
         query = {"begin": second * SAMPLE_RATE, "end": (second + 1) * SAMPLE_RATE, "step": self.head}
+        assert self.client.get(f"{PREFIX}/tracks/{self.track}/audio", query_string=query).status_code == 200
+
+    def move_and_hear(self, i: int) -> None:
+        """One note moved by a few ms, and the first quarter second that sounds otherwise."""
+        note = self.notes[(3 + i * 17) % len(self.notes)]
+        answer = self.post("edits", operation={"type": "move_time", "note_ids": [note], "by_ms": 4.0 + i % 3})
+        begin = int(min(span["start_s"] for span in answer["changed"]) * SAMPLE_RATE)
+        query = {"begin": begin, "end": begin + SAMPLE_RATE // 4, "step": self.head}
         assert self.client.get(f"{PREFIX}/tracks/{self.track}/audio", query_string=query).status_code == 200
 
     def scattered(self, i: int) -> None:
@@ -186,6 +195,25 @@ print(time.perf_counter() - begun, int(status["VmHWM"].split()[0]) / 1024)
 """
 
 
+def bench_time_edits(minutes: tuple[int, ...] = (1, 5, 60)) -> Table:
+    """Moving one note in time, and when it is heard, on songs whose notes were all quantised and on untouched ones."""
+    rows: Table = []
+    for length in minutes:
+        for quantised in (False, True):
+            with _bench(length) as bench:
+                if quantised:
+                    bench.workspace.songs.change(bench.song, {"tempo": 84.0, "tempo_chosen": True})
+                    whole = {"type": "quantise", "note_ids": bench.notes, "grid": "1/8"}
+                    begun = time.perf_counter()
+                    bench.post("edits", operation=whole)
+                    quantise_ms = 1000 * (time.perf_counter() - begun)
+                rows.append({"minutes": length, "notes": len(bench.notes), "quantised": "yes" if quantised else "no",
+                             "quantise ms": quantise_ms if quantised else float("nan"),
+                             "edit and sound ms": _ms(bench.move_and_hear, 11),
+                             "answer kB": bench.answered / 1000})  # fmt: skip
+    return rows
+
+
 def _in_worker(folder: Path, task_id: str) -> tuple[float, float]:
     """Seconds and peak in megabytes of a task in a process of its own, as the worker runs it."""
     command = [sys.executable, "-c", _CHILD, str(folder), task_id]
@@ -251,6 +279,7 @@ TABLES: dict[str, Callable[[], Table]] = {
     "Edits as the history grows, one minute": bench_history,
     "Edits as the recording grows": bench_length,
     "Sound after a long history, ten minutes": bench_sound,
+    "Notes moved in time": bench_time_edits,
     "Memory of the worker": bench_memory,
     "Hostile edit documents": bench_hostile,
 }

@@ -11,6 +11,7 @@ from ..core.signal.units import hz_to_midi, midi_to_hz
 
 Track = Callable[[Floats, int], Floats]
 Correct = Callable[[Floats, int, Floats, Floats], Floats]
+Stretch = Callable[[Floats, int, Floats, float], Floats]
 
 
 def reference_trackers() -> dict[str, Track]:
@@ -86,3 +87,61 @@ def reference_renderers() -> dict[str, Correct]:
 
 def _as_long(audio: Floats, n: int) -> Floats:
     return np.pad(audio, (0, max(0, n - len(audio))))[:n]
+
+
+def reference_stretchers() -> dict[str, Stretch]:
+    """Methods that change the length of a piece and not its pitch: audio of shape (n,), rate, its true MIDI on the
+    5 ms grid, and the factor, to audio."""
+    found: dict[str, Stretch] = {"phase vocoder, own": phase_vocoder}
+    try:
+        import pyworld
+    except ImportError:
+        pass
+    else:
+
+        def vocoder(x: Floats, rate: int, sung: Floats, factor: float) -> Floats:
+            hz = np.where(np.isfinite(sung), midi_to_hz(np.nan_to_num(sung, nan=60.0)), 0.0)
+            times = np.arange(len(hz)) * HOP_S
+            parts = pyworld.cheaptrick(x, hz, times, rate), pyworld.d4c(x, hz, times, rate)
+            at = np.clip(np.round(np.arange(int(len(hz) * factor)) / factor).astype(int), 0, len(hz) - 1)
+            return pyworld.synthesize(hz[at], *(np.ascontiguousarray(part[at]) for part in parts), rate, 1000 * HOP_S)
+
+        found["pyworld, true f0 given"] = vocoder
+    try:
+        import parselmouth
+        from parselmouth.praat import call
+    except ImportError:
+        return found
+
+    def overlap_add(x: Floats, rate: int, sung: Floats, factor: float) -> Floats:
+        known = midi_to_hz(sung[np.isfinite(sung)])
+        sound = parselmouth.Sound(x, rate)
+        low, high = max(40.0, 0.8 * known.min()), 1.25 * known.max()
+        return call(sound, "Lengthen (overlap-add)", low, high, factor).values[0]
+
+    found["parselmouth overlap-add"] = overlap_add
+    return found
+
+
+def phase_vocoder(x: Floats, rate: int, _sung: Floats, factor: float) -> Floats:
+    """The textbook method (J. L. Flanagan, R. M. Golden, "Phase vocoder", Bell System Technical Journal 45, 1966)."""
+    size = 1 << int(np.ceil(np.log2(0.04 * rate)))
+    hop = size // 8
+    window = np.hanning(size)
+    padded = np.pad(x, size)
+    starts = np.arange(0, len(x) * factor + size, hop) / factor
+    bins = 2.0 * np.pi * hop * np.arange(size // 2 + 1) / size
+    out, weight = np.zeros(int(len(x) * factor) + 3 * size), np.zeros(int(len(x) * factor) + 3 * size)
+    phase = np.zeros(size // 2 + 1)
+    for number, start in enumerate(starts.astype(int)):
+        if start + hop + size > len(padded):
+            break
+        here, next_one = (np.fft.rfft(window * padded[at : at + size]) for at in (start, start + hop))
+        phase = np.angle(here) if number == 0 else phase
+        at = number * hop
+        out[at : at + size] += window * np.fft.irfft(np.abs(here) * np.exp(1j * phase))
+        weight[at : at + size] += window**2
+        moved = np.angle(next_one) - np.angle(here) - bins
+        phase = phase + bins + moved - 2.0 * np.pi * np.round(moved / (2.0 * np.pi))
+    begin = int(size * factor)
+    return (out / np.maximum(weight, 1e-3))[begin : begin + int(len(x) * factor)]

@@ -86,9 +86,14 @@ class Gesture:
     end_shift_ms: float = 0.0
 
     @property
+    def times_ms(self) -> tuple[float, float]:
+        """By how much the note starts and ends later than sung."""
+        return self.start_shift_ms, self.end_shift_ms
+
+    @property
     def moves_time(self) -> bool:
         """True when the note starts or ends elsewhere than sung."""
-        return bool(self.start_shift_ms or self.end_shift_ms)
+        return any(self.times_ms)
 
     @property
     def bends_pitch(self) -> bool:

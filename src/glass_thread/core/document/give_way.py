@@ -8,14 +8,14 @@ when there is not enough silence between them, and still holds its far edge.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..signal.signal_tools import runs
-from ..signal.types import HOP_S, Analysis
+from ..signal.types import HOP_S, Analysis, Note
 from .content import Content, EditedAir
 from .notes import EditedNote
 
@@ -28,6 +28,7 @@ _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside wh
 _VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
 _SHORTEST_FRAMES = 3
 _NEAR_S = 0.05
+_SOON_S = 0.25  # after which a note is followed by a rest
 _SILENCE_S, _TAIL_S = 0.1, 0.4  # of silence that gives way at least; beside a note that goes with it, with its room
 _BURST_DB = 15.0  # unnamed sound no further than this under the usual level of the voice is no silence
 Give = Literal["silence", "breath", "vowel"]
@@ -188,6 +189,17 @@ def _inner(start_s: float, end_s: float, low: int, high: int, inset_s: float) ->
     """Frames from `low` on between two times, each moved inwards by `inset_s`."""
     first, last = round((start_s + inset_s) / HOP_S), round((end_s - inset_s) / HOP_S)
     return slice(min(max(first - low, 0), high - low), min(max(last - low, 0), high - low))
+
+
+def sung_on(analysis: Analysis, content: Content) -> Callable[[Note, Note], bool]:
+    """Tells whether between two neighbouring notes there is nothing that could give way, as a consonant alone."""
+    stage = _Stage(analysis, content)
+
+    def tied(left: Note, right: Note) -> bool:
+        gap = right.start_s - left.end_s
+        return gap < _TOUCHING_S or (gap < _SOON_S and not stage.material(left.end_s, right.start_s))
+
+    return tied
 
 
 def give_way(

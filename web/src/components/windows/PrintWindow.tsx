@@ -30,6 +30,14 @@ const Rows = styled.div`
   }
 `;
 
+/** What of a print is as recorded, in its place or moved, and what is rendered. */
+function sharesText({ untouched_share, moved_share }: PrintSummaryOut): string {
+  const percent = (share: number): string => `${(100 * share).toFixed(2)} %`;
+  if (moved_share === 0) return `${percent(untouched_share)} of samples stay bit-identical`;
+  const rendered = Math.max(0, 1 - untouched_share - moved_share);
+  return `Bit-identical ${percent(untouched_share)} in place, ${percent(moved_share)} moved; ${percent(rendered)} rendered`;
+}
+
 export function PrintWindow({ onClose }: { onClose: () => void }) {
   const summary = usePrintSummary();
   const [container, setContainer] = useState<"wav" | "flac">("wav");
@@ -78,7 +86,7 @@ export function PrintWindow({ onClose }: { onClose: () => void }) {
         />
         <Quiet>Untouched</Quiet>
         <strong>
-          {summary ? `${(100 * summary.untouched_share).toFixed(2)} % of samples stay bit-identical` : "…"}
+          {summary ? sharesText(summary) : "…"}
         </strong>
         <Quiet>Changed</Quiet>
         <span>{summary ? `${summary.notes_changed} notes; air and gaps: ${summary.air_changed}` : "…"}</span>

@@ -111,7 +111,7 @@ class RubOut(Operation, type="rub_out", label="Rub out", rule=gesture_edits.rub_
 
 @dataclass(frozen=True, kw_only=True)
 class CopyGestures(
-    Operation, type="copy_gestures", label="Copy gestures", rule=gesture_edits.copy_gestures, needs="notes"
+    Operation, type="copy_gestures", label="Copy gestures", rule=gesture_edits.copy_gestures, needs="content"
 ):
     """Give notes the gestures of others, in order of time and over again."""
 
@@ -122,7 +122,7 @@ class CopyGestures(
 
 
 @dataclass(frozen=True, kw_only=True)
-class PutBack(Operation, type="put_back", label="Put back as sung", rule=note_values.put_back, needs="notes"):
+class PutBack(Operation, type="put_back", label="Put back as sung", rule=note_values.put_back, needs="content"):
     """Put one aspect of notes, or everything, back as sung."""
 
     note_ids: Sequence[str] = note_ids()

@@ -12,6 +12,7 @@ import numpy as np
 from ....signal.errors import ParameterError
 from ....signal.types import HOP_S, Analysis
 from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
+from ...content import Content
 from ...flags import ABRUPT_CENTS, STEEPEST
 from ...gestures import RANGES, Stroke, as_read, split_note
 from ...notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
@@ -136,13 +137,14 @@ def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:
 
 
 def copy_gestures(
-    notes: Notes, key: Key, *, from_ids: Sequence[str], to_ids: Sequence[str], targets: bool = True,
-    timing: bool = False,
+    content: Content, key: Key, analysis: Analysis, *, from_ids: Sequence[str], to_ids: Sequence[str],
+    targets: bool = True, timing: bool = False,
 ) -> NoteChange:  # fmt: skip
     """Give notes the gestures of others, in order of time and over again; with or without their targets and timing.
 
     Hand curves move with the note's start.
     """
+    notes = content.notes
     sources = sorted(selected(notes, from_ids), key=lambda e: e.note.start_s)
     chosen = sorted(selected(notes, to_ids), key=lambda e: e.note.start_s)
     if len(chosen) % len(sources):
@@ -163,7 +165,7 @@ def copy_gestures(
             end_shift_ms=shift.end_shift_ms,
         )  # fmt: skip
         after.append(with_gesture(notes, edited, key, copied))
-    return with_neighbours(notes, after) if timing else difference(chosen, after)
+    return with_neighbours(content, analysis, after) if timing else difference(chosen, after)
 
 
 def alike_phrases(notes: Notes, phrase: int) -> list[int]:

@@ -7,9 +7,10 @@ from dataclasses import replace
 from typing import Any
 
 from ....signal.errors import ParameterError
-from ....signal.types import Rounding
+from ....signal.types import Analysis, Rounding
 from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
 from ....signal.validation import in_range
+from ...content import Content
 from ...gestures import AS_SUNG, ASPECTS
 from ...notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
 from ...scales import Key, round_pitch, step_pitch
@@ -67,16 +68,19 @@ def move(notes: Notes, key: Key, *, note_ids: Sequence[str], steps: int = 0, cen
     return difference(chosen, after)
 
 
-def put_back(notes: Notes, key: Key, *, note_ids: Sequence[str], aspect: str = "all") -> NoteChange:
+def put_back(
+    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], aspect: str = "all"
+) -> NoteChange:  # fmt: skip
     """Put one aspect, or everything, back as sung."""
     del key
-    chosen = selected(notes, note_ids)
+    chosen = selected(content.notes, note_ids)
     values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
     after = [replace(e, gesture=replace(e.gesture, **values)) for e in chosen]
     if aspect == "length":
         after = [shifted(e, e.gesture.start_shift_ms, e.gesture.start_shift_ms) for e in chosen]
-    timed = "start_shift_ms" in values or "end_shift_ms" in values
-    return with_neighbours(notes, after) if timed or aspect == "length" else difference(chosen, after)
+    moved = [now for was, now in zip(chosen, after, strict=True) if was.gesture.times_ms != now.gesture.times_ms]
+    change = difference(chosen, after)
+    return change | with_neighbours(content, analysis, moved) if moved else change
 
 
 def tune_pass(

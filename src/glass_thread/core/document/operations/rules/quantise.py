@@ -44,7 +44,7 @@ def quantise(
         if after is not None:
             moved[edited.note.id] = after
     for _ in range(_ROUNDS):
-        change = with_neighbours(content.notes, _held_on(content, moved))
+        change = with_neighbours(content, analysis, _held_on(content, moved))
         squeezed = _at_fault(give_way(analysis, apply_to_content(content, change)), before, moved)
         if not squeezed:
             return change

@@ -11,8 +11,8 @@ from ....signal.types import HOP_S, Analysis
 from ....signal.validation import in_range
 from ...content import Content, ContentChange, Pin, fresh_id
 from ...gestures import MOST_SHIFT_MS
-from ...give_way import MAX_STRETCH, MIN_STRETCH, give_way, track_place
-from ...notes import EditedNote, NoteChange, Notes, difference, selected
+from ...give_way import MAX_STRETCH, MIN_STRETCH, give_way, sung_on, track_place
+from ...notes import EditedNote, NoteChange, difference, selected
 from ...scales import Key
 
 TOUCHING_S = 2 * HOP_S
@@ -27,16 +27,17 @@ def shifted(edited: EditedNote, start_ms: float, end_ms: float) -> EditedNote:
     return replace(edited, gesture=replace(edited.gesture, start_shift_ms=start, end_shift_ms=end))
 
 
-def with_neighbours(notes: Notes, moved: Sequence[EditedNote]) -> NoteChange:
-    """The change to `moved`; notes that are sung through with one of them start or end where it ends or starts.
+def with_neighbours(content: Content, analysis: Analysis, moved: Sequence[EditedNote]) -> NoteChange:
+    """The change to `moved`; notes that are sung on from or to one of them end or start with its start or end.
 
-    Where two of them are sung through, the later one's start holds for both.
+    Where two of them are, the later one's start holds for both.
     """
+    notes = content.notes
     now = {edited.note.id: edited for edited in moved}
-    ordered = list(notes.values())
-    for left, right in itertools.pairwise(ordered):
+    tied = sung_on(analysis, content)
+    for left, right in itertools.pairwise(notes.values()):
         a, b = left.note.id, right.note.id
-        if (a in now or b in now) and abs(right.note.start_s - left.note.end_s) < TOUCHING_S:
+        if (a in now or b in now) and tied(left.note, right.note):
             before, after = now.get(a, left), now.get(b, right)
             if b in now:
                 now[a] = shifted(before, before.gesture.start_shift_ms, after.gesture.start_shift_ms)
@@ -50,12 +51,12 @@ def move_time(
     follow: bool = False,
 ) -> ContentChange:  # fmt: skip
     """Move notes, or one edge of them, later or earlier; with `follow` all that comes after, up to the next pin."""
-    del key, analysis
+    del key
     chosen = selected(content.notes, note_ids)
     after = [_moved(edited, by_ms, edge) for edited in chosen]
     if follow and edge != "start":
         after += [_moved(edited, by_ms, "both") for edited in following(content, chosen)]
-    return with_neighbours(content.notes, after)
+    return with_neighbours(content, analysis, after)
 
 
 def _moved(edited: EditedNote, by_ms: float, edge: str) -> EditedNote:
@@ -77,7 +78,7 @@ def set_time(
     content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], values: Mapping[str, float]
 ) -> ContentChange:
     """Set when notes start or end, in ms later than sung, or how long they are: in ms, or times as long as sung."""
-    del key, analysis
+    del key
     chosen = selected(content.notes, note_ids)
     if not values:
         raise ParameterError("The edit names no value to set.")
@@ -91,7 +92,7 @@ def set_time(
         length = values.get("length_ms", values.get("length", length / sung_ms) * sung_ms)
         in_range(length / sung_ms, MIN_STRETCH, MAX_STRETCH, "The length against as sung")
         after.append(shifted(edited, start, values.get("end_shift_ms", start + length - sung_ms)))
-    return with_neighbours(content.notes, after)
+    return with_neighbours(content, analysis, after)
 
 
 def add_pin(content: Content, key: Key, analysis: Analysis, *, at_s: float) -> ContentChange:
