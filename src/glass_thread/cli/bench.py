@@ -17,7 +17,7 @@ from .bench_attack import ATTACKS
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_real import bench_real
-from .bench_rendering import RATE, bench_edit, bench_rendering
+from .bench_rendering import RATE, bench_edit, bench_rendering, bench_stereo
 from .bench_screen import SCREEN
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
@@ -95,6 +95,7 @@ def _sound_tables(chosen: argparse.Namespace) -> dict[str, list[dict[str, Any]]]
         ("Strain", lambda: bench_strain(voices, chosen.seed)),
         ("Stretched notes", lambda: bench_stretch(voices, chosen.seed)),
         ("One edit", bench_edit),
+        ("Stereo", bench_stereo),
     ):
         tables[title] = measure()
         _print_table(title, tables[title])

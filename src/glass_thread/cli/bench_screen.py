@@ -71,6 +71,36 @@ REDRAWS = """async (steps) => {
 }"""
 
 
+# A note is looked for by what the pointer turns into over it, and dragged to and fro; ms that the page is busy a frame.
+DRAGS = """async (steps) => {
+  const canvas = document.querySelector("canvas[role=application]");
+  const box = canvas.getBoundingClientRect();
+  const frame = () => new Promise((done) => requestAnimationFrame(done));
+  const free = () => new Promise((done) => {
+    const { port1, port2 } = new MessageChannel();
+    port1.onmessage = done;
+    port2.postMessage(0);
+  });
+  const send = (type, x, y) => canvas.dispatchEvent(new PointerEvent(type, { bubbles: true, cancelable: true, button: 0,
+    pointerId: 1, clientX: box.x + x, clientY: box.y + y }));
+  canvas.setPointerCapture = () => undefined; // there is no real pointer
+  const places = [];
+  for (let y = 60; y < box.height / 2; y += 5) for (let x = 120; x < box.width - 60; x += 9) places.push([x, y]);
+  const [x, y] = places.find(([x, y]) => { send("pointermove", x, y); return canvas.style.cursor === "ew-resize"; });
+  send("pointerdown", x, y);
+  const busy = [];
+  for (let i = 0; i < steps; i++) {
+    send("pointermove", x + 30 * Math.sin(i / 9), y);
+    await frame();
+    const begun = performance.now();
+    await free();
+    busy.push(performance.now() - begun);
+  }
+  send("pointerup", x, y);
+  return busy;
+}"""
+
+
 def _row(what: str, times_ms: Sequence[float]) -> dict[str, Any]:
     middle, most = np.percentile(times_ms, [50, 95])
     return {"what": what, "times": len(times_ms), "median ms": float(middle), "95 % ms": float(most),
@@ -183,6 +213,26 @@ def bench_edit_heard(times: int = 20) -> Table:
     return [_row("an edit while playing", found)]
 
 
+def bench_time_drag(minutes: int = 5, times: int = 20) -> Table:
+    """Notes of a long take: from an edit of time to its sound while a phrase is played in a loop, and how long the page
+    is busy with a frame while a note is dragged along."""
+    heard = []
+    with _served(minutes) as url, _page(url) as page:
+        _open(page, LONG)
+        page.keyboard.press("ArrowRight")
+        page.get_by_role("button", name="Loop").click()
+        page.get_by_role("application").focus()
+        page.keyboard.press("Space")
+        for i in range(times):
+            page.wait_for_timeout(700 + 37 * i % 300)
+            page.keyboard.press("i" if i % 2 else "u")
+            heard.append(_after_press(page))
+        page.keyboard.press("Space")
+        page.keyboard.press("w")
+        busy = page.evaluate(DRAGS, 120)
+    return [_row("an edit of time while playing", heard), _row("a drag in time: busy", busy)]
+
+
 def bench_redraw(minutes: int = 5, steps: int = 120) -> Table:
     """A long take moved about, as it opens and fully zoomed out: how long the page is busy with a frame, and how far
     frames are apart (16.7 ms at best)."""
@@ -236,6 +286,7 @@ def bench_start(times: int = 3) -> Table:
 SCREEN: dict[str, Callable[[], Table]] = {
     "Play": bench_play,
     "Edits while playing": bench_edit_heard,
+    "Time": bench_time_drag,
     "Redraw": bench_redraw,
     "Start": bench_start,
 }

@@ -43,6 +43,8 @@ def read_time_map(path: Path, duration_s: float) -> list[tuple[float, float]]:
     table = np.array(rows, dtype=np.float64).reshape(-1, 2)
     if len(table) == 0 or not np.isfinite(table).all() or (np.diff(table, axis=0) <= 0).any() or table.min() < 0:
         raise ParameterError(f"{path.name} is not a time map: both times must rise from row to row, from 0 on.")
+    if table[0, 0] == 0.0 != table[0, 1]:
+        raise ParameterError(f"{path.name}: the recording begins where the track begins, so source 0 goes to track 0.")
     if table[-1, 0] > duration_s + 0.001:
         raise ParameterError(f"{path.name} names a moment after the end of the recording ({duration_s:.3f} s).")
     return [(min(float(a), duration_s), float(b)) for a, b in table]

@@ -3,6 +3,7 @@ from dataclasses import replace
 from unittest.mock import patch
 
 import numpy as np
+import parselmouth
 
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.content import Content, Pin, as_found
@@ -172,3 +173,29 @@ def rate_of(midi: np.ndarray) -> float:
     wide = np.convolve(np.pad(known, 20, mode="edge"), np.ones(41) / 41, "valid")
     crossings = np.flatnonzero(np.diff(np.sign(known - wide)) > 0)
     return (len(crossings) - 1) / ((crossings[-1] - crossings[0]) * HOP_S)
+
+
+class VowelTest(unittest.TestCase):
+    def test_formants_stay_within_three_percent(self) -> None:
+        """By Praat's own measurement (Burg's method, five formants to 5500 Hz), in the middle of a held note."""
+        found = analysed_short()
+        note = found.notes[3]
+        middle = (note.start_s + note.end_s) / 2
+        for factor in (0.5, 0.7, 1.4, 2.0):
+            more = (factor - 1.0) * (note.end_s - note.start_s)
+            pins = [Pin("a", note.start_s, note.start_s), Pin("b", note.end_s, note.end_s + more),
+                    Pin("c", found.duration_s, found.duration_s + more)]  # fmt: skip
+            plan = build_plan(found, replace(as_found(found), pins={pin.id: pin for pin in pins}), KEY)
+            out = heard(plan, 0, N + round(more * RATE))
+            there = float(plan.times.source_to_track(middle))
+            for number in (1, 2, 3):
+                sung, stretched = formant(AUDIO[0], middle, number), formant(out[0], there, number)
+                with self.subTest(factor=factor, formant=number):
+                    self.assertLess(abs(stretched / sung - 1.0), 0.03)
+
+
+def formant(samples: np.ndarray, at_s: float, number: int) -> float:
+    """Median frequency of a formant over 0.2 s around a moment."""
+    measured = parselmouth.Sound(samples, RATE).to_formant_burg(time_step=0.01, maximum_formant=5500.0)
+    values = [measured.get_value_at_time(number, at_s + by) for by in np.arange(-0.1, 0.1, 0.01)]
+    return float(np.nanmedian(values))

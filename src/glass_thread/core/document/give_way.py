@@ -88,16 +88,17 @@ NOTHING = Giving({})
 
 def anchors_of(content: Content, duration_s: float) -> list[Anchor]:
     """The moments that are held by hand, in order of time, with both ends of the recording."""
-    held: dict[float, Anchor] = {0.0: Anchor(0.0, 0.0, True), duration_s: Anchor(duration_s, duration_s, True)}
+    held: dict[float, Anchor] = {}
     moved = [edited for edited in content.notes.values() if edited.gesture.moves_time]
+    last_s = -1.0
     for edited in moved:
         note, gesture = edited.note, edited.gesture
-        held[note.end_s] = Anchor(note.end_s, note.end_s + gesture.end_shift_ms / 1000.0)
-    for edited in moved:  # where a note is sung through, its end is the next one's start
-        note, gesture = edited.note, edited.gesture
-        for near in [at for at in held if abs(at - note.start_s) < _TOUCHING_S]:
-            del held[near]
+        if abs(note.start_s - last_s) < _TOUCHING_S:  # where it is sung through, the end before is this start
+            del held[last_s]
         held[note.start_s] = Anchor(note.start_s, note.start_s + gesture.start_shift_ms / 1000.0)
+        held[note.end_s] = Anchor(note.end_s, note.end_s + gesture.end_shift_ms / 1000.0)
+        last_s = note.end_s
+    held[0.0], held[duration_s] = Anchor(0.0, 0.0, True), Anchor(duration_s, duration_s, True)
     for pin in content.pins.values():
         held[pin.at_s] = Anchor(pin.at_s, pin.track_s, True)
     ordered = [held[at] for at in sorted(held)]
@@ -315,11 +316,12 @@ def track_anchors(stretches: Sequence[Stretch]) -> tuple[tuple[float, ...], tupl
         for at in (stretch.start_s, stretch.end_s):
             if at == stretch.end_s:
                 shift += stretch.added_s
+            there = round(at + shift, 9)  # a sum in another order is the same moment
             if source and at - source[-1] < 1e-9:
-                track[-1] = at + shift
+                track[-1] = there
             else:
                 source.append(at)
-                track.append(at + shift)
+                track.append(there)
     return tuple(source), tuple(track)
 
 

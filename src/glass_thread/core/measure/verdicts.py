@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
-from ..document.gestures import note_frames
+from ..document.gestures import note_frames, target_of
 from ..document.harsh import harsh
-from ..document.notes import EditedNote, current_target, current_targets
+from ..document.notes import EditedNote, current_targets
 from ..document.scales import Key, round_pitch
 from ..document.strain import advice, asked_of, kept, strain
 from ..document.surroundings import ALONE, Surroundings
@@ -76,9 +76,9 @@ def judge_again(
     ordered = list(after.notes.values())
     touched = _touched(ordered, after, change, list(windows))
     targets = {}
-    for i in touched:
-        for edited in ordered[max(0, i - 1) : i + 1]:
-            targets[edited.note.id] = current_target(after.notes, edited, key)
+    for i in sorted({*touched, *(k - 1 for k in touched if k)}):
+        beside = [ordered[k].note.centre_midi for k in (i - 1, i + 1) if 0 <= k < len(ordered)]
+        targets[ordered[i].note.id] = target_of(ordered[i].note, ordered[i].gesture, key, beside)
     judged = {i: known.notes[i] for i in after.notes if i in known.notes}
     for i in touched:
         before = ordered[i - 1] if i else None

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-aria-components";
 import styled from "styled-components";
 import { signed } from "../../document/pitch_names";
+import type { PrintSummaryOut } from "../../document/schema";
 import { printFile, usePrintSummary } from "../../hooks/printing";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Quiet, Segments } from "../ui/controls";
@@ -85,9 +86,7 @@ export function PrintWindow({ onClose }: { onClose: () => void }) {
           onChange={setBits}
         />
         <Quiet>Untouched</Quiet>
-        <strong>
-          {summary ? sharesText(summary) : "…"}
-        </strong>
+        <strong>{summary ? sharesText(summary) : "…"}</strong>
         <Quiet>Changed</Quiet>
         <span>{summary ? `${summary.notes_changed} notes; air and gaps: ${summary.air_changed}` : "…"}</span>
         <Quiet>Peak</Quiet>

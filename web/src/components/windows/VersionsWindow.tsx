@@ -257,5 +257,5 @@ function apart(note: { tuned_first?: number | null; tuned_second?: number | null
   if (first === null || second === null) return "only in one";
   const cents = Math.round(100 * (second - first));
   if (cents !== 0) return `${signed(cents)} ct`;
-  return note.cut_differently ? "cut differently" : "shape or level";
+  return note.cut_differently ? "cut differently" : "shape, level or time";
 }

@@ -98,7 +98,7 @@ def set_time(
 def add_pin(content: Content, key: Key, analysis: Analysis, *, at_s: float) -> ContentChange:
     """Hold a moment of the recording where it is in the track."""
     del key
-    in_range(at_s, 0.0, analysis.duration_s, "The place of a pin (s)")
+    in_range(at_s, PIN_APART_S, analysis.duration_s - PIN_APART_S, "The place of a pin (s)")
     if any(abs(pin.at_s - at_s) < PIN_APART_S for pin in content.pins.values()):
         raise ParameterError("There is a pin here already.")
     pin = Pin(fresh_id(content, "p"), at_s, track_place(give_way(analysis, content).stretches, at_s))
