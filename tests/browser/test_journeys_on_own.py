@@ -88,3 +88,28 @@ class ToAPrintTest(OwnRecording, test_gestures.GestureCase):
         if not self.page.evaluate("() => window.glassThread.selected().length"):
             self.page.keyboard.press("ArrowRight")
         return self.note()
+
+
+class InTimeTest(OwnRecording, test_gestures.GestureCase):
+    def test_a_word_is_moved_and_what_is_around_it_gives_way(self) -> None:
+        """A real voice, sung on without breaks: the samples after the neighbour are the recording's own."""
+        page = self.page
+        self.canvas().focus()
+        for _ in range(3):
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("w")
+        for key in ["i"] * 6 + ["Shift+I"] * 2:
+            page.keyboard.press(key)
+            self.settle()
+        note = self.note()
+        self.assertEqual((note["gesture"]["start_shift_ms"], note["gesture"]["end_shift_ms"]), (32.0, 32.0))
+        after = next(n for n in self.notes() if n["start_s"] >= note["end_s"] - 0.01)
+        self.assertEqual((after["gesture"]["start_shift_ms"], after["gesture"]["end_shift_ms"]), (32.0, 0.0))
+        take, rate = sf.read(REAL_TAKE)
+        begin = after["end_s"] + 0.1
+        heard = np.array(self.heard("tuned", begin, begin + 0.3))[round(0.05 * rate) :]
+        a = round((begin + 0.05) * rate)
+        np.testing.assert_allclose(heard, take[a : a + len(heard)], atol=2e-4)
+        page.keyboard.press("Backspace")
+        self.until("n.gesture.start_shift_ms === 0")
+        self.assertEqual([n["id"] for n in self.notes() if n["gesture"]["end_shift_ms"]], [])

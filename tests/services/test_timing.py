@@ -6,7 +6,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.core.document.give_way import track_place
-from glass_thread.core.document.operations.on_time import MoveTime
+from glass_thread.core.document.operations.on_time import ShiftEdge, Slip
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.edit import edit
 from glass_thread.services.loudness import track_loudness
@@ -81,7 +81,8 @@ class RoomTest(TimingCase):
     def test_what_is_said_to_fit_fits_and_a_little_more_does_not(self) -> None:
         for edge in ("both", "start", "end"):
             for number in (1, 2, 3):
-                asked = MoveTime(note_ids=(self.names()[number],), by_ms=0.0, edge=edge)
+                ids = (self.names()[number],)
+                asked = Slip(note_ids=ids, by_ms=0) if edge == "both" else ShiftEdge(note_ids=ids, by_ms=0, edge=edge)
                 for by in time_room(self.desk, self.now(), asked):
                     data = {**asked.to_data(), "by_ms": by}
                     moved = edit(self.desk, self.track.id, data, base=self.head())
@@ -94,13 +95,13 @@ class RoomTest(TimingCase):
     def test_a_refused_move_leaves_no_step(self) -> None:
         head = self.head()
         with self.assertRaises(ParameterError):
-            self.do(type="move_time", note_ids=self.names()[:1], by_ms=-3000.0)
+            self.do(type="slip", note_ids=self.names()[:1], by_ms=-3000.0)
         self.assertEqual(self.head(), head)
 
 
 class EverythingFollowsTest(TimingCase):
     def test_the_print_says_what_is_in_place_moved_and_rendered(self) -> None:
-        self.do(type="move_time", note_ids=self.names()[3:], by_ms=60.0)
+        self.do(type="slip", note_ids=self.names()[3:], by_ms=60.0)
         summary, _info = print_summary(self.desk, self.now())
         self.assertGreater(summary.moved_share, 0.2)
         self.assertGreater(summary.untouched_share, 0.4)
@@ -109,7 +110,7 @@ class EverythingFollowsTest(TimingCase):
 
     def test_loudness_is_measured_where_the_sound_is_now(self) -> None:
         note = list(self.now().content.notes.values())[3].note
-        self.do(type="move_time", note_ids=self.names()[3:], by_ms=250.0)
+        self.do(type="slip", note_ids=self.names()[3:], by_ms=250.0)
         sung, tuned = track_loudness(self.desk, self.now(), note.start_s, note.start_s + 0.24)
         self.assertLess(tuned.true_peak_dbtp, sung.true_peak_dbtp - 20.0)
 
@@ -117,7 +118,7 @@ class EverythingFollowsTest(TimingCase):
         name = self.names()[3]
         self.do(type="set", note_ids=[name], values={"level_db": -12.0})
         still = self.heard()
-        self.do(type="move_time", note_ids=[name], by_ms=100.0)
+        self.do(type="slip", note_ids=[name], by_ms=100.0)
         note = self.now().content.notes[name].note
         rate = self.track.sample_rate
         a, b, by = round(note.start_s * rate), round(note.end_s * rate), round(0.1 * rate)
@@ -129,7 +130,7 @@ class EverythingFollowsTest(TimingCase):
 
     def test_a_tune_pass_leaves_timing_alone_and_copying_carries_it_when_asked(self) -> None:
         first, second = self.names()[2:4]
-        self.do(type="move_time", note_ids=[second], by_ms=40.0)
+        self.do(type="slip", note_ids=[second], by_ms=40.0)
         self.do(type="tune_pass", note_ids=self.names())
         gesture = self.now().content.notes[second].gesture
         self.assertEqual((gesture.start_shift_ms, gesture.pull), (40.0, 1.0))
@@ -140,7 +141,7 @@ class EverythingFollowsTest(TimingCase):
 
     def test_cutting_a_moved_note_leaves_it_where_it_is(self) -> None:
         name = self.names()[3]
-        self.do(type="move_time", note_ids=[name], by_ms=80.0)
+        self.do(type="slip", note_ids=[name], by_ms=80.0)
         before = self.heard()
         note = self.now().content.notes[name].note
         self.do(type="split", note_id=name, at_s=(note.start_s + note.end_s) / 2, exact=True)
@@ -152,7 +153,7 @@ class EverythingFollowsTest(TimingCase):
     def test_moved_there_and_back_is_as_sung_to_the_bit(self) -> None:
         before = self.heard()
         for by in (12.345, -7.1, -5.245):
-            self.do(type="move_time", note_ids=self.names()[1:2], by_ms=by)
+            self.do(type="slip", note_ids=self.names()[1:2], by_ms=by)
         self.assertEqual(self.desk.plan(self.now()).stretches, ())
         np.testing.assert_array_equal(self.heard(), before)
         self.assertTrue(all(replace(e.gesture).is_as_sung for e in self.now().content.notes.values()))

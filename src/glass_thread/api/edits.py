@@ -8,7 +8,7 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.notes import EditedNote
-from ..core.document.operations.on_time import MoveTime
+from ..core.document.operations.on_time import ShiftEdge, Slip
 from ..core.document.operations.registry import parse_operation
 from ..core.document.operations.rules.gesture_edits import alike_phrases
 from ..core.document.operations.rules.note_edits import lost_edits, propose_split
@@ -106,8 +106,10 @@ def get_alike(track_id: str, phrase: int, query_data: dict[str, Any]) -> dict[st
 def post_time_room(track_id: str, json_data: dict[str, Any]) -> dict[str, float]:
     """How far notes, or one edge of them, can be moved in time before too little gives way."""
     standing = desk().at(track_id, json_data.pop("step"))
-    asked = parse_operation({"type": "move_time", "by_ms": 0.0, **json_data})
-    assert isinstance(asked, MoveTime)
+    edge = json_data.pop("edge")
+    kind = {"type": "slip"} if edge == "both" else {"type": "shift_edge", "edge": edge}
+    asked = parse_operation({**kind, "by_ms": 0.0, **json_data})
+    assert isinstance(asked, (ShiftEdge, Slip))
     least, most = time_room(desk(), standing, asked)
     return {"least_ms": least, "most_ms": most}
 

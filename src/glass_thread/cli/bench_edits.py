@@ -89,7 +89,7 @@ class Bench:
     def move_and_hear(self, i: int) -> None:
         """One note moved by a few ms, and the first quarter second that sounds otherwise."""
         note = self.notes[(3 + i * 17) % len(self.notes)]
-        answer = self.post("edits", operation={"type": "move_time", "note_ids": [note], "by_ms": 4.0 + i % 3})
+        answer = self.post("edits", operation={"type": "slip", "note_ids": [note], "by_ms": 4.0 + i % 3})
         begin = int(min(span["start_s"] for span in answer["changed"]) * SAMPLE_RATE)
         query = {"begin": begin, "end": begin + SAMPLE_RATE // 4, "step": self.head}
         assert self.client.get(f"{PREFIX}/tracks/{self.track}/audio", query_string=query).status_code == 200

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import resource
+import tempfile
 from functools import partial
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import soundfile as sf
 
-from ..core.analysis.analysis import analyse
+from ..core.analysis.analysis import analyse, analyse_recording
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import apply_to_content, as_found
 from ..core.document.operations.registry import Scene, parse_operation
@@ -17,7 +19,6 @@ from ..core.document.scales import make_key
 from ..core.measure import evaluation as ev
 from ..core.plan.curve import curve_correction
 from ..core.plan.plan import build_plan
-from ..core.signal.recording import held
 from ..core.signal.types import HOP_S, Floats
 from ..core.synthesis.render import prepare_run, render_run, render_whole, voiced_runs
 from ..demo.build import FOLDER
@@ -25,7 +26,8 @@ from ..demo.score import Performance
 from ..demo.singer import Sung, sing
 from ..demo.song import SCALE, TONIC
 from ..demo.voices import VOICES, random_performance, with_vibrato
-from ..services.sound import CachedRecording, Renderer
+from ..formats.audio import AudioReader
+from ..services.sound import SOURCE_BYTES, CachedRecording, Renderer
 from ..store.byte_cache import ByteCache
 from .bench_analysis import Row, timed, truth_on_grid
 from .bench_references import reference_renderers
@@ -151,15 +153,16 @@ def bench_stereo(minutes: int = 4) -> list[Row]:
     as many cores as the process may use, and the most memory the process has held."""
     samples, rate = sf.read(str(FOLDER / "lead.flac"))
     whole = np.concatenate([samples * (1.0 - 0.02 * i) for i in range(minutes)])
-    stereo = CachedRecording(
-        "bench", held(np.stack((whole, 0.8 * whole)), rate), ByteCache(1 << 30, lambda b: b.nbytes)
-    )
-    found = analyse(whole, rate)
-    key = make_key(TONIC, SCALE)
-    every = {"type": "tune", "note_ids": [note.id for note in found.notes]}
-    content = as_found(found)
-    change = parse_operation(every).change(Scene(content, key, found))
-    plan = build_plan(found, apply_to_content(content, change), key)
-    _, spent = timed(lambda: [block.begin for block in Renderer().blocks(stereo, plan)])
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "stereo.wav"
+        sf.write(path, np.stack((whole, 0.8 * whole), axis=1), rate, subtype="PCM_24")
+        reader = AudioReader(path, Path(folder) / "unpacked")
+        found, key = analyse_recording(reader), make_key(TONIC, SCALE)
+        every = {"type": "tune", "note_ids": [note.id for note in found.notes]}
+        content = as_found(found)
+        change = parse_operation(every).change(Scene(content, key, found))
+        plan = build_plan(found, apply_to_content(content, change), key)
+        stereo = CachedRecording("bench", reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
+        _, spent = timed(lambda: [block.begin for block in Renderer().blocks(stereo, plan)])
     most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     return [{"minutes": minutes, "notes": len(found.notes), "x_real_time": 60.0 * minutes / spent, "peak_mb": most}]

@@ -6,20 +6,21 @@ from dataclasses import replace
 
 from ..core.document.content import apply_to_content
 from ..core.document.give_way import Giving, give_way, squeezed
-from ..core.document.operations.on_time import MoveTime
+from ..core.document.operations.on_time import ShiftEdge, Slip
 from ..core.document.operations.registry import Scene
 from .desk import Desk, Standing
 
+Moving = Slip | ShiftEdge
 FURTHEST_MS, EXACT_MS = 4000.0, 1.0
 
 
-def time_room(desk: Desk, standing: Standing, asked: MoveTime) -> tuple[float, float]:
+def time_room(desk: Desk, standing: Standing, asked: Moving) -> tuple[float, float]:
     """The least and the most ms by which an operation can move what it names, looked for up to four seconds."""
     known = desk.plan(standing).giving
     return _furthest(standing, asked, known, -1.0), _furthest(standing, asked, known, 1.0)
 
 
-def _furthest(standing: Standing, asked: MoveTime, known: Giving, sign: float) -> float:
+def _furthest(standing: Standing, asked: Moving, known: Giving, sign: float) -> float:
     fine, bad = 0.0, FURTHEST_MS
     if _fits(standing, replace(asked, by_ms=sign * bad), known):
         return sign * bad
@@ -32,7 +33,7 @@ def _furthest(standing: Standing, asked: MoveTime, known: Giving, sign: float) -
     return sign * fine
 
 
-def _fits(standing: Standing, asked: MoveTime, known: Giving) -> bool:
+def _fits(standing: Standing, asked: Moving, known: Giving) -> bool:
     change = asked.change(Scene(standing.content, standing.key, standing.analysis))
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]
     after = give_way(standing.analysis, apply_to_content(standing.content, change), known, spans)

@@ -76,8 +76,10 @@ export type Operation = ({
 } & ClearGapsOperation) | ({
     type: 'fill_gaps_again';
 } & FillGapsAgainOperation) | ({
-    type: 'move_time';
-} & MoveTimeOperation) | ({
+    type: 'slip';
+} & SlipOperation) | ({
+    type: 'shift_edge';
+} & ShiftEdgeOperation) | ({
     type: 'set_time';
 } & SetTimeOperation) | ({
     type: 'pin';
@@ -204,12 +206,37 @@ export type SetTimeOperation = {
 };
 
 /**
- * Move in time
+ * Start or length
  *
- * Move notes, or one edge of them, later or earlier; their neighbours give way.
+ * Have notes start, or end, later or earlier; their other end stays and their vowels give way.
  */
-export type MoveTimeOperation = {
-    type: 'move_time';
+export type ShiftEdgeOperation = {
+    type: 'shift_edge';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Which end of them
+     */
+    edge: 'start' | 'end';
+    /**
+     * Later by, in ms
+     */
+    by_ms: number;
+    /**
+     * What comes after follows, up to the next pin
+     */
+    follow?: boolean;
+};
+
+/**
+ * Slip
+ *
+ * Move notes later or earlier as a whole; what is around them gives way.
+ */
+export type SlipOperation = {
+    type: 'slip';
     /**
      * Ids of the notes
      */
@@ -218,10 +245,6 @@ export type MoveTimeOperation = {
      * Later by, in ms
      */
     by_ms: number;
-    /**
-     * What of them is moved
-     */
-    edge?: 'both' | 'start' | 'end';
     /**
      * What comes after follows, up to the next pin
      */

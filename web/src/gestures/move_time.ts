@@ -68,7 +68,10 @@ export function timeSketch(drag: TimeDrag, at: Pick<At, "x" | "grain" | "alone">
 export function timeOperation(sketch: TimeSketch): Operation | null {
   const { noteIds: note_ids, edge, follow } = sketch;
   const by_ms = Math.round(sketch.by_ms * 1000) / 1000;
-  return by_ms === 0 ? null : { type: "move_time", note_ids, by_ms, edge, follow };
+  if (by_ms === 0) return null;
+  return edge === "both"
+    ? { type: "slip", note_ids, by_ms, follow }
+    : { type: "shift_edge", note_ids, edge, by_ms, follow };
 }
 
 export function timeGesture(drag: TimeDrag, note: NoteOut, chosen: ReadonlySet<string>): Gesture {

@@ -23,7 +23,7 @@ export function nudgeTime(sign: 1 | -1, event: { shiftKey: boolean; ctrlKey: boo
       : coarse
         ? 1000 * gridStep(sourceToSong(selectedNotes()[0]?.start_s ?? 0, view.times), song)
         : 5);
-  void editSelection({ type: "move_time", by_ms, follow: timeFollows });
+  void editSelection({ type: "slip", by_ms, follow: timeFollows });
 }
 
 /** Ask how far a drag can go; it is held there as soon as that is known. */
@@ -62,5 +62,5 @@ export function startAt(song_s: number): Promise<boolean> {
   if (!first) return Promise.resolve(false);
   const { view, timeFollows } = store.getState();
   const by_ms = 1000 * (song_s - sourceToSong(first.start_s, view.times));
-  return editSelection({ type: "move_time", by_ms, follow: timeFollows });
+  return editSelection({ type: "slip", by_ms, follow: timeFollows });
 }

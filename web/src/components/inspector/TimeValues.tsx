@@ -56,7 +56,7 @@ export function TimeValues({ notes }: { notes: NoteOut[] }) {
         (typed) =>
           put(typed, (value, relative) =>
             editSelection(
-              relative ? { type: "move_time", by_ms: value } : { type: "set_time", values: { start_shift_ms: value } },
+              relative ? { type: "slip", by_ms: value } : { type: "set_time", values: { start_shift_ms: value } },
             ),
           ),
       )}

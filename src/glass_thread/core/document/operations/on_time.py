@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from ...song.beats import GRIDS
 from ..gestures import MOST_SHIFT_MS
 from ..give_way import MAX_STRETCH, MIN_STRETCH
 from .kinds import Kind, choice, ids, number, number_kind, one_id, switch, values
+from .on_cuts import SIDES
 from .on_notes import note_ids
 from .operation import Operation
 from .rules import quantise, time_edits
@@ -21,14 +23,31 @@ TIMES: dict[str, Kind] = {
 }
 
 
+def _later_by() -> Any:
+    return number(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Later by", unit="ms")
+
+
+def _follow() -> Any:
+    return switch("What comes after follows, up to the next pin", default=False)
+
+
 @dataclass(frozen=True, kw_only=True)
-class MoveTime(Operation, type="move_time", label="Move in time", rule=time_edits.move_time, needs="content"):
-    """Move notes, or one edge of them, later or earlier; their neighbours give way."""
+class Slip(Operation, type="slip", label="Slip", rule=time_edits.slip, needs="content"):
+    """Move notes later or earlier as a whole; what is around them gives way."""
 
     note_ids: Sequence[str] = note_ids()
-    by_ms: float = number(-MOST_SHIFT_MS, MOST_SHIFT_MS, "Later by", unit="ms")
-    edge: str = choice(("both", "start", "end"), "What of them is moved", default="both")
-    follow: bool = switch("What comes after follows, up to the next pin", default=False)
+    by_ms: float = _later_by()
+    follow: bool = _follow()
+
+
+@dataclass(frozen=True, kw_only=True)
+class ShiftEdge(Operation, type="shift_edge", label="Start or length", rule=time_edits.shift_edge, needs="content"):
+    """Have notes start, or end, later or earlier; their other end stays and their vowels give way."""
+
+    note_ids: Sequence[str] = note_ids()
+    edge: str = choice(SIDES, "Which end of them")
+    by_ms: float = _later_by()
+    follow: bool = _follow()
 
 
 @dataclass(frozen=True, kw_only=True)

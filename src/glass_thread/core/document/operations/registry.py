@@ -44,7 +44,7 @@ def describe(operation: Operation, change: ContentChange) -> str:
     if isinstance(operation, (on_air.SetAir, on_air.NudgeAir)) and isinstance(first, EditedAir):
         level = "silent" if first.muted else f"{first.level_db:+.1f} dB".replace("-", "−")
         what = f"{first.event.kind.capitalize()} {level}" if len(change) == 1 else what
-    if isinstance(operation, on_time.MoveTime):
+    if isinstance(operation, (on_time.Slip, on_time.ShiftEdge)):
         what = f"{what} {operation.by_ms:+.0f} ms".replace("-", "−")
     return f"{what} · {counted(change)}"
 

@@ -46,23 +46,33 @@ def with_neighbours(content: Content, analysis: Analysis, moved: Sequence[Edited
     return difference([notes[i] for i in now], list(now.values()))
 
 
-def move_time(
-    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], by_ms: float, edge: str = "both",
-    follow: bool = False,
-) -> ContentChange:  # fmt: skip
-    """Move notes, or one edge of them, later or earlier; with `follow` all that comes after, up to the next pin."""
+def slip(
+    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], by_ms: float, follow: bool = False
+) -> ContentChange:
+    """Move notes later or earlier as a whole; with `follow` all that comes after, up to the next pin."""
     del key
     chosen = selected(content.notes, note_ids)
-    after = [_moved(edited, by_ms, edge) for edited in chosen]
-    if follow and edge != "start":
-        after += [_moved(edited, by_ms, "both") for edited in following(content, chosen)]
+    after = [*chosen, *(following(content, chosen) if follow else ())]
+    return with_neighbours(content, analysis, [_later(edited, by_ms, by_ms) for edited in after])
+
+
+def shift_edge(
+    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], edge: str, by_ms: float,
+    follow: bool = False,
+) -> ContentChange:  # fmt: skip
+    """Have notes start or end later; with `follow` all after a moved end goes along, up to the next pin."""
+    del key
+    chosen = selected(content.notes, note_ids)
+    ends = edge == "end"
+    after = [_later(edited, 0.0 if ends else by_ms, by_ms if ends else 0.0) for edited in chosen]
+    if follow and ends:
+        after += [_later(edited, by_ms, by_ms) for edited in following(content, chosen)]
     return with_neighbours(content, analysis, after)
 
 
-def _moved(edited: EditedNote, by_ms: float, edge: str) -> EditedNote:
+def _later(edited: EditedNote, start_ms: float, end_ms: float) -> EditedNote:
     gesture = edited.gesture
-    start = gesture.start_shift_ms + (0.0 if edge == "end" else by_ms)
-    return shifted(edited, start, gesture.end_shift_ms + (0.0 if edge == "start" else by_ms))
+    return shifted(edited, gesture.start_shift_ms + start_ms, gesture.end_shift_ms + end_ms)
 
 
 def following(content: Content, chosen: Sequence[EditedNote]) -> list[EditedNote]:
