@@ -47,7 +47,7 @@ class LeadTest(unittest.TestCase):
         targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in found.notes}
         kinds = {flag.kind for flag in find_flags(found.notes, targets, found.contour)}
         self.assertEqual(kinds, {"off centre", "drifting", "wide vibrato", "loud", "quiet"})
-        joined = [(a, b) for a, b in pairwise(found.notes) if abs(a.start_s - 32.86) < 0.05]  # holds two pitches
+        joined = [(a, b) for a, b in pairwise(found.notes) if abs(a.start_s - 32.93) < 0.05]  # holds two pitches
         first, last = (int(t / HOP_S) for t in (joined[0][0].start_s, joined[0][1].end_s))
         self.assertAlmostEqual(second_pitch(found.contour.midi[first:last]), 100.0, delta=10.0)
 

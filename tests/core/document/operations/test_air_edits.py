@@ -193,7 +193,10 @@ class AirEditsTest(ContentCase):
 
     def test_every_operation_has_a_label(self) -> None:
         self.assertTrue(
-            all(one.label and one.needs in ("notes", "sound", "readings", "content") for one in OPERATIONS.values())
+            all(
+                one.label and one.needs in ("notes", "sound", "readings", "content", "lines")
+                for one in OPERATIONS.values()
+            )
         )
 
 
