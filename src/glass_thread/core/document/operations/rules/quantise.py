@@ -43,13 +43,14 @@ def quantise(
         after = _brought(content, stretches, edited, lines, strength, beyond_ms / 1000.0, ends)
         if after is not None:
             moved[edited.note.id] = after
+    giving, again = before, [edited.span_s for edited in chosen]
     for _ in range(_ROUNDS):
         change = with_neighbours(content, analysis, _held_on(content, moved))
-        squeezed = _at_fault(give_way(analysis, apply_to_content(content, change)), before, moved)
+        giving = give_way(analysis, apply_to_content(content, change), giving, again)
+        squeezed = _at_fault(giving, before, moved)
         if not squeezed:
             return change
-        for note_id in squeezed:
-            del moved[note_id]
+        again = [moved.pop(note_id).span_s for note_id in squeezed]
     raise ParameterError("Too much would have to give way for this grid; quantise fewer notes at once.")
 
 
