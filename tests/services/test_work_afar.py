@@ -9,7 +9,7 @@ from unittest import mock
 
 import soundfile as sf
 
-from glass_thread.cli.victim import free_port
+from glass_thread.cli.server_process import free_port
 from glass_thread.services.desk import Desk
 from glass_thread.services.edit import edit
 from glass_thread.services.import_audio import import_audio

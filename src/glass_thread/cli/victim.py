@@ -5,9 +5,7 @@ from __future__ import annotations
 import os
 import random
 import signal
-import socket
 import subprocess
-import sys
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -16,16 +14,10 @@ from typing import Any
 import requests
 
 from ..api.app import PREFIX
+from .server_process import ServerProcess
 
-START_S, SETTLE_S = 300, 600
+SETTLE_S = 600
 ENDED = ("done", "failed", "cancelled")
-
-
-def free_port() -> int:
-    """A port nobody listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def children(pid: int) -> list[int]:
@@ -36,40 +28,17 @@ def children(pid: int) -> list[int]:
         return []
 
 
-class Victim:
-    """``glass-thread serve`` on a folder; every answer is counted by its status."""
+class Victim(ServerProcess):
+    """A server of which every answer is counted by its status."""
 
     def __init__(self, folder: Path) -> None:
-        self.folder = folder
-        self.port = free_port()
-        self.url = f"http://127.0.0.1:{self.port}"
+        super().__init__(folder)
         self.answers: dict[int, int] = {}
         self.wordless = 0
-        self.process: subprocess.Popen[bytes] | None = None
 
-    def command(self) -> list[str]:
-        """How it is started."""
-        return [sys.executable, "-m", "glass_thread", "serve", "--port", str(self.port), "--data", str(self.folder)]
-
-    def start(self) -> None:
-        """Start it and wait until it answers."""
-        self.process = subprocess.Popen(
-            self.command(), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
-        )
-        end = time.monotonic() + START_S
-        while time.monotonic() < end:
-            with suppress(OSError):
-                requests.get(f"{self.url}{PREFIX}/scales", timeout=10)
-                return
-            time.sleep(0.02)
-        raise AssertionError("The server does not start.")
-
-    def kill(self) -> None:
-        """End server and workers with -9."""
-        if self.process:
-            with suppress(ProcessLookupError):
-                os.killpg(self.process.pid, signal.SIGKILL)
-            self.process.wait()
+    def start(self, *settings: str, stderr: int | None = subprocess.DEVNULL) -> subprocess.Popen[bytes]:
+        """Start it and wait until it answers; what it says of its wounds is not shown."""
+        return super().start(*settings, stderr=stderr)
 
     def kill_a_worker(self, rng: random.Random) -> bool:
         """End one worker with -9; False when none runs."""

@@ -11,6 +11,7 @@ from glass_thread.core.document.scales import make_key
 from glass_thread.core.plan.plan import Plan, build_plan, displaced_spans
 from glass_thread.core.plan.time_map import sample_map, unmoved
 from glass_thread.core.signal.recording import held
+from glass_thread.core.signal.signal_tools import frame_rms
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.render import render_run
 from glass_thread.services.sound import CachedRecording, Renderer
@@ -192,6 +193,22 @@ class VowelTest(unittest.TestCase):
                 sung, stretched = formant(AUDIO[0], middle, number), formant(out[0], there, number)
                 with self.subTest(factor=factor, formant=number):
                     self.assertLess(abs(stretched / sung - 1.0), 0.03)
+
+    def test_the_level_goes_with_the_voice(self) -> None:
+        """Loudness over time is stretched like the note: within 1 dB of the sung one in the middle of it."""
+        found = analysed_short()
+        note = found.notes[3]
+        for factor in (0.7, 1.6):
+            more = (factor - 1.0) * (note.end_s - note.start_s)
+            pins = [Pin("a", note.start_s, note.start_s), Pin("b", note.end_s, note.end_s + more),
+                    Pin("c", found.duration_s, found.duration_s + more)]  # fmt: skip
+            plan = build_plan(found, replace(as_found(found), pins={pin.id: pin for pin in pins}), KEY)
+            out = heard(plan, 0, N + round(more * RATE))
+            moments = np.linspace(note.start_s + 0.15, note.end_s - 0.15, 40)
+            sung = frame_rms(AUDIO[0], RATE, moments, 0.06)
+            now = frame_rms(out[0], RATE, plan.times.source_to_track(moments), 0.06)
+            with self.subTest(factor=factor):
+                self.assertLess(np.abs(20.0 * np.log10(now / sung)).max(), 1.0)
 
 
 def formant(samples: np.ndarray, at_s: float, number: int) -> float:

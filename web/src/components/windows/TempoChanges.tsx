@@ -15,6 +15,9 @@ const Rows = styled.div`
     grid-template-columns: 64px 92px 72px auto;
     gap: 6px;
     align-items: center;
+    & button {
+      justify-self: start;
+    }
   }
 `;
 
