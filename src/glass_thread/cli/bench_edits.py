@@ -40,7 +40,7 @@ class Bench:
         self.client.environ_base["HTTP_ORIGIN"] = "http://localhost"
         song = create_song(self.workspace, "Bench")
         take = folder / "take.flac"
-        _write_long(take, minutes)
+        write_long(take, minutes)
         with take.open("rb") as stream:
             track, task = import_audio(self.workspace, song.id, stream, take.name)
         take.unlink()
@@ -99,7 +99,7 @@ class Bench:
         self.sound((22 + 37 * i) % (self.seconds - 2))
 
 
-def _write_long(path: Path, minutes: int) -> None:
+def write_long(path: Path, minutes: int) -> None:
     """The demo's lead, over and over, at slightly different levels so that no two minutes are alike."""
     minute, rate = sf.read(str(FOLDER / "lead.flac"))
     with sf.SoundFile(str(path), "w", rate, 1, "PCM_16", format="FLAC") as file:
