@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import HOP_S, Contour, Floats
+from .doubling import by_turns, doubled_cycles
 from .harmonic_swap import SOURCE_SHARE, grid_points, measure_harmonics, play_cycles, swap_harmonics
 from .overlap_add import overlap_add
 from .pitch_marks import cycle_phase, pitch_marks
@@ -202,7 +203,10 @@ def _render_zone(
             nyquist_hz=sample_rate / 2,
             source_share=source_share,
         )
-        grains = overlap_add(rest, marks - near[0], sources, placed.positions[here] - begin, tract[sources], len(n))
+        doubled = np.zeros(len(marks), dtype=bool)
+        doubled[lowest : highest + 1] = doubled_cycles(rest, marks[lowest : highest + 1] - near[0])
+        turns = by_turns(sources, placed.origins[here], marks, doubled)
+        grains = overlap_add(rest, marks - near[0], turns, placed.positions[here] - begin, tract[sources], len(n))
         rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * thinned * grains)
     return begin, np.stack(rows)
 
