@@ -113,6 +113,7 @@ class KeyboardTest(RepairCase):
 class PointerTest(RepairCase):
     def pull_to(self, slider, x: float, y: float) -> None:
         """Drag a slider's thumb to a share of its track, from the left and from the top."""
+        self.quiet()  # what is said below it may come and go, and move it
         thumb = slider.locator("xpath=ancestor::*[contains(@class,'thumb')]").bounding_box()
         track = slider.locator("xpath=ancestor::*[contains(@class,'track')]").bounding_box()
         mouse = self.page.mouse

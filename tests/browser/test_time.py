@@ -157,7 +157,6 @@ class DoubleTest(TimeCase):
         window.get_by_text(re.compile(r"(19|2\d) of 23 notes move")).wait_for()
         self.take()
         self.assertLess(np.median(off()), 0.008)
-        self.pick("Track", "Lead")
 
 
 class KeyboardTest(TimeCase):

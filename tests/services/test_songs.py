@@ -1,6 +1,6 @@
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.key_change import preview_key
-from glass_thread.services.songs import change_song, put_key_back, song_key
+from glass_thread.services.songs import change_song, meters_of, put_key_back, song_key
 from tests.services.case import SongCase, TakeCase
 
 
@@ -19,6 +19,31 @@ class SongSettingsTest(SongCase):
         for values in bad:
             with self.subTest(values=values), self.assertRaises(ParameterError):
                 change_song(self.work, self.song.id, {"title": "New", **values})
+        self.assertEqual(self.work.songs.get(self.song.id), self.song)
+
+
+class TempoChangesTest(SongCase):
+    def change(self, **values: object) -> dict:
+        return {"bar": 5, "beat": 1, "tempo": 90.0, "beats_per_bar": 3, "beat_unit": 4, **values}
+
+    def test_they_are_kept_and_bars_follow_from_them(self) -> None:
+        wanted = [self.change(), self.change(bar=7, beat=2, tempo=60.0)]
+        song = change_song(self.work, self.song.id, {"tempo": 120.0, "bar_one_s": 1.0, "tempo_changes": wanted})
+        self.assertEqual((song.tempo_changes, song.tempo_chosen), (wanted, True))
+        first, second, third = meters_of(self.work.songs.get(self.song.id))
+        self.assertEqual((first.start_s, second.start_s), (1.0, 1.0 + 4 * 4 * 0.5))
+        self.assertAlmostEqual(third.start_s, second.start_s + (2 * 3 + 1) * 60 / 90)
+
+    def test_what_cannot_follow_is_refused_whole(self) -> None:
+        bad = [
+            [self.change(bar=1)], [self.change(bar=0)], [self.change(), self.change()], [self.change(tempo=1.0)],
+            [self.change(tempo=float("nan"))], [self.change(beats_per_bar=0)], [self.change(beat_unit=3)],
+            [self.change(beat=3)], [self.change(), self.change(bar=6, beat=9)], [self.change(bar=10**400)],
+            [self.change(bar=2 + i) for i in range(2001)],
+        ]  # fmt: skip
+        for changes in bad:
+            with self.subTest(changes=str(changes)[:80]), self.assertRaises(ParameterError):
+                change_song(self.work, self.song.id, {"title": "New", "tempo_changes": changes})
         self.assertEqual(self.work.songs.get(self.song.id), self.song)
 
 

@@ -24,7 +24,8 @@ from .bench_references import reference_stretchers
 from .bench_strain import RATE
 
 FACTORS = (0.5, 0.7, 1.4, 2.0)
-OWN = "glass thread, own tracking"
+OWN, UNRENDERED = "glass thread, own tracking", "the note's own middle, not stretched"
+_KEPT = 0.7  # of a note that counts as its middle
 _LONG = 3.0  # times as long, a note's vibrato can be timed
 _EDGE_S = 0.05  # of a note, left out at both ends
 
@@ -106,14 +107,18 @@ def _compared(
         takes = ev.cepstral_distance(another, right, RATE)
         first, last = (made.to_target(t * RATE) for t in (note.start_s, note.end_s))
         rendered = {OWN: own[int((first + last) / 2) - half :][: 2 * half]}
+        kept = min(half, int(_KEPT * (note.end_s - note.start_s) / 2 * RATE))
+        at = int((note.start_s + note.end_s) / 2 * RATE)
+        rendered[UNRENDERED] = source.audio[at - kept : at + kept]
         for method, piece in _by_references(source.audio, truth, note, factor).items():
             at = len(piece) // 2 - half
             rendered[method] = piece[max(at, 0) :][: 2 * half]
         for method, sound in rendered.items():
-            if len(sound) == 2 * half:
+            if len(sound) >= 2000:
+                like = right[(len(right) - len(sound)) // 2 :][: len(sound)]
                 read = track_f0(sound, RATE).midi
                 off = 100.0 * abs(float(np.nanmedian(read)) - note.midi) if np.isfinite(read).any() else 1200.0
-                found.setdefault(method, []).append((ev.cepstral_distance(sound, right, RATE), takes, off))
+                found.setdefault(method, []).append((ev.cepstral_distance(sound, like, RATE), takes, off))
         asked = Asked(0.0, 0.0, 0.0, 0.0, float(np.log2(factor)), note.midi, LITTLE_BREATH_DB)
         expected.append(damage(asked))
     return expected
