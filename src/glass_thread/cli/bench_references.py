@@ -11,7 +11,7 @@ from ..core.signal.units import hz_to_midi, midi_to_hz
 
 Track = Callable[[Floats, int], Floats]
 Correct = Callable[[Floats, int, Floats, Floats], Floats]
-Stretch = Callable[[Floats, int, Floats, float], Floats]
+Lengthen = Callable[[Floats, int, Floats, float], Floats]
 
 
 def reference_trackers() -> dict[str, Track]:
@@ -89,10 +89,10 @@ def _as_long(audio: Floats, n: int) -> Floats:
     return np.pad(audio, (0, max(0, n - len(audio))))[:n]
 
 
-def reference_stretchers() -> dict[str, Stretch]:
+def reference_stretchers() -> dict[str, Lengthen]:
     """Methods that change the length of a piece and not its pitch: audio of shape (n,), rate, its true MIDI on the
     5 ms grid, and the factor, to audio."""
-    found: dict[str, Stretch] = {"phase vocoder, own": phase_vocoder}
+    found: dict[str, Lengthen] = {"phase vocoder, own": phase_vocoder}
     try:
         import pyworld
     except ImportError:

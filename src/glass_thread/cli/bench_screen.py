@@ -47,7 +47,8 @@ EARS = """(() => {
   window.addEventListener("pointerdown", pressed, true);
   window.addEventListener("keydown", pressed, true);
 })()"""
-REDRAWS = """async (steps) => {
+# What both scripts below begin with: the sheet, its next frame, and the moment when the page has nothing left to do.
+SHEET = """async (steps) => {
   const canvas = document.querySelector("canvas[role=application]");
   const box = canvas.getBoundingClientRect();
   const frame = () => new Promise((done) => requestAnimationFrame(done));
@@ -56,6 +57,10 @@ REDRAWS = """async (steps) => {
     port1.onmessage = done;
     port2.postMessage(0);
   });
+"""
+REDRAWS = (
+    SHEET
+    + """
   const [busy, apart] = [[], []];
   let before = await frame();
   for (let i = 0; i < steps; i++) {
@@ -70,18 +75,13 @@ REDRAWS = """async (steps) => {
   }
   return [busy, apart];
 }"""
+)
 
 
 # A note is looked for by what the pointer turns into over it, and dragged to and fro; ms that the page is busy a frame.
-DRAGS = """async (steps) => {
-  const canvas = document.querySelector("canvas[role=application]");
-  const box = canvas.getBoundingClientRect();
-  const frame = () => new Promise((done) => requestAnimationFrame(done));
-  const free = () => new Promise((done) => {
-    const { port1, port2 } = new MessageChannel();
-    port1.onmessage = done;
-    port2.postMessage(0);
-  });
+DRAGS = (
+    SHEET
+    + """
   const send = (type, x, y) => canvas.dispatchEvent(new PointerEvent(type, { bubbles: true, cancelable: true, button: 0,
     pointerId: 1, clientX: box.x + x, clientY: box.y + y }));
   canvas.setPointerCapture = () => undefined; // there is no real pointer
@@ -100,6 +100,7 @@ DRAGS = """async (steps) => {
   send("pointerup", x, y);
   return busy;
 }"""
+)
 
 
 def _row(what: str, times_ms: Sequence[float]) -> dict[str, Any]:

@@ -48,7 +48,7 @@ def held_longer(performance: Performance, factor: float) -> Performance:
 
 
 def all_held(found: Analysis, factor: float) -> Content:
-    """Every note `factor` times as long and what lies between as it was; what cannot be held so long is left out."""
+    """Every note `factor` times as long and what lies between as it was; what follows moves along."""
     content = as_found(found)
     pins, shift = [], 0.0
     for number, note in enumerate(found.notes):

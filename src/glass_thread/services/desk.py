@@ -21,7 +21,7 @@ from ..formats.plain_data import change_from_data, content_from_data, content_to
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
 from .heard import Heard, Setting
-from .songs import song_key
+from .songs import meters_of, song_key
 from .sound import Sound
 from .workspace import Workspace
 
@@ -126,8 +126,8 @@ class Desk:
         """What a track is heard against: the bars of its song and its first backing that is ready."""
         bar_s = None
         if song.tempo_chosen:
-            length = 60.0 / song.tempo * 4.0 / song.beat_unit * song.beats_per_bar
-            bar_s = (song.bar_one_s - track.offset_s, length)
+            first = meters_of(song)[0]
+            bar_s = (first.start_s - track.offset_s, first.bar_s)
         for other in self.workspace.tracks.of_song(song.id):
             if other.role == "backing" and other.ready:
                 return Setting(bar_s, other.audio_hash, other.offset_s - track.offset_s, song.reference_hz)

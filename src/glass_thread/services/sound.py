@@ -16,7 +16,7 @@ import numpy as np
 from ..core.document.content import Content
 from ..core.plan.level_plan import air_share, level_gain
 from ..core.plan.plan import Plan
-from ..core.plan.time_map import TimeMap, sample_map
+from ..core.plan.time_map import TimeMap
 from ..core.signal.recording import Mono, Recording
 from ..core.signal.signal_tools import run_around, runs
 from ..core.signal.types import HOP_S, Floats
@@ -82,7 +82,7 @@ class Block(NamedTuple):
 
 def track_length(source: CachedRecording, plan: Plan) -> int:
     """Samples of a track after all edits of time."""
-    return round(sample_map(plan.stretches, source.sample_rate).to_target(source.frames))
+    return round(plan.moves(source.sample_rate).to_target(source.frames))
 
 
 class Shelf(Protocol):
@@ -113,13 +113,13 @@ class Renderer:
         """Track samples [begin, end) as sung, each where the edits of time put it; see `placed`."""
         if not plan.stretches:
             return source.read(begin, min(end, source.frames))
-        moves = sample_map(plan.stretches, source.sample_rate)
+        moves = plan.moves(source.sample_rate)
         return placed(source.read, source.frames, moves, begin, end, source.sample_rate, blends=blends)
 
     def _patches_of(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> list[Patch]:
         n = len(plan.correction)
         rate = source.sample_rate * HOP_S
-        moves = sample_map(plan.stretches, source.sample_rate)
+        moves = plan.moves(source.sample_rate)
         sung = moves.to_source(np.array([begin, end], dtype=np.float64)) / rate
         low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
         if low >= high:
@@ -217,7 +217,7 @@ def _around(midi: Floats, low: int, high: int) -> tuple[int, int]:
 def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[Floats, int, int]:
     """Frames of `n` track samples from `begin` on, counted from frame `low`, and the frames [low, high) around."""
     at = np.arange(begin, begin + n, dtype=np.float64)
-    frame = sample_map(plan.stretches, sample_rate).to_source(at) / (sample_rate * HOP_S)
+    frame = plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
     n_frames = len(plan.level_db)
     low = max(0, min(int(frame[0]), n_frames - 1)) if n else 0
     high = min(n_frames, int(frame[-1]) + 2) if n else 0
@@ -226,8 +226,6 @@ def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[Floats
 
 def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
     """Apply the level changes to track samples that start at `begin`; samples outside them are not touched."""
-    if not plan.level_db.any():
-        return samples
     frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, plan)
     near = plan.level_db[low:high]
     if not near.any():

@@ -33,6 +33,11 @@ export function beatText(time_s: number, song: MeterLike): string {
   return `${barText(time_s, song)}${ms > 0 ? ` +${ms} ms` : ""}`;
 }
 
+/** Milliseconds with their sign, for example “+35 ms”. */
+export function shiftText(ms: number): string {
+  return `${ms < 0 ? "−" : "+"}${Math.abs(Math.round(ms))} ms`;
+}
+
 /** A typed moment in song seconds: “1:04.25”, “64.25 s”, or with a meter “12.3” (bar and beat) and “12.3 +35”. */
 export function readMoment(typed: string, meter: MeterLike | null): number | null {
   const text = typed.trim().replaceAll("−", "-").replace(",", ".");

@@ -75,6 +75,14 @@ export const STRIP: ValueName[] = NOTE_ROWS.filter((name) => name !== "glide_ben
 /** The values of a vibrato put onto the note. */
 export const ADDED_ROWS: ValueName[] = ["added_extent", "added_rate_hz", "added_onset_ms", "added_level"];
 
+/** What is read of all notes when it is the same for all, or null. */
+export function shared<T>(notes: NoteOut[], read: (note: NoteOut) => T): T | null {
+  const first = notes[0];
+  if (!first) return null;
+  const value = read(first);
+  return notes.every((note) => read(note) === value) ? value : null;
+}
+
 /** The value all notes share as it is shown, or null when they differ. */
 export function sharedValue(notes: NoteOut[], spec: ValueSpec): number | null {
   const first = notes[0];

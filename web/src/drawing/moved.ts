@@ -2,7 +2,7 @@
 
 import type { NoteOut, TimeEdge } from "../document/model";
 import { sourceToSong, UNMOVED } from "../document/times";
-import { secondsText } from "../document/time_text";
+import { secondsText, shiftText } from "../document/time_text";
 import { type Lanes, midiToY, songToX, sourceSpan, timeToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
 import { drawLabel } from "./sketch";
@@ -10,11 +10,6 @@ import { FONT, type Theme } from "./theme";
 
 const GHOST_RISE = 8;
 const NOTICED_MS = 1;
-
-/** Milliseconds with their sign, for example “+35 ms”. */
-export function shiftText(ms: number): string {
-  return `${ms < 0 ? "−" : "+"}${Math.abs(Math.round(ms))} ms`;
-}
 
 /** Where moved notes were sung, how far they moved, and the pins. */
 export function drawMoved(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {

@@ -41,6 +41,11 @@ export function xToSong(x: number, view: View, lanes: Lanes): number {
   return view.start_s + ((x - lanes.gutter) / (lanes.width - lanes.gutter)) * (view.end_s - view.start_s);
 }
 
+/** How much song time a pixel stands for. */
+export function secondsPerPixel(view: View, lanes: Lanes): number {
+  return (view.end_s - view.start_s) / (lanes.width - lanes.gutter);
+}
+
 /** Where a moment of the recording lies. */
 export function timeToX(source_s: number, view: View, lanes: Lanes): number {
   return songToX(sourceToSong(source_s, view.times), view, lanes);

@@ -6,7 +6,7 @@ import { sourceToSong } from "../document/times";
 import { levelNoteAt } from "../geometry/air";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { noteAt } from "../geometry/hit_test";
-import { timeToX } from "../geometry/viewport";
+import { secondsPerPixel, timeToX } from "../geometry/viewport";
 import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
 import { laneGesture } from "../gestures/drag_in_lane";
@@ -81,11 +81,7 @@ export function pinAt({ x, view, lanes }: At): PinOut | null {
 /** A pin's head is dragged along the ruler. */
 function onPin(at: At): Gesture | null {
   const pin = pinAt(at);
-  return pin && pinGesture({ pinId: pin.id, fromX: at.x, secondsPerPixel: secondsPerPixel(at) });
-}
-
-function secondsPerPixel({ view, lanes }: At): number {
-  return (view.end_s - view.start_s) / (lanes.width - lanes.gutter);
+  return pin && pinGesture({ pinId: pin.id, fromX: at.x, secondsPerPixel: secondsPerPixel(at.view, at.lanes) });
 }
 
 /** With the time tool a note is moved along, or one of its edges. */
@@ -100,7 +96,7 @@ function inTime(note: NoteOut, at: At): Gesture {
     edge,
     place_s: sourceToSong(edge === "end" ? note.end_s : note.start_s, at.view.times),
     fromX: at.x,
-    secondsPerPixel: secondsPerPixel(at),
+    secondsPerPixel: secondsPerPixel(at.view, at.lanes),
     follow: timeFollows,
     meter: song?.tempo_chosen ? song : null,
     room: null,

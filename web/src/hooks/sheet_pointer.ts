@@ -6,6 +6,7 @@ import {
   layLanes,
   panPitch,
   panTime,
+  secondsPerPixel,
   xToSong,
   xToTime,
   yToMidi,
@@ -111,7 +112,7 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     const { x, y, view, lanes, song_s, midi } = placeOf(canvas, event);
     const { analysis } = store.getState();
     if (!analysis) return;
-    const seconds = (view.end_s - view.start_s) / (lanes.width - lanes.gutter);
+    const seconds = secondsPerPixel(view, lanes);
     let next = view;
     if (event.ctrlKey || event.metaKey) {
       const factor = Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);

@@ -23,12 +23,12 @@ MIN_STRETCH, MAX_STRETCH = 0.25, 4.0
 _KINDS = ("silence", "breath", "vowel")
 _LIMITS = {"silence": (0.1, 1e9), "breath": (0.4, 1.0), "vowel": (MIN_STRETCH, MAX_STRETCH)}
 _EXTREME = 0.05  # how far anything is pressed together when nothing gives way
-_TOUCHING_S = 2 * HOP_S
+TOUCHING_S = 2 * HOP_S
 _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside what sounds
 _VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
 _SHORTEST_FRAMES = 3
 _NEAR_S = 0.05
-_SOON_S = 0.25  # after which a note is followed by a rest
+SOON_S = 0.25  # after which a note is followed by a rest
 _SILENCE_S, _TAIL_S = 0.1, 0.4  # of silence that gives way at least; beside a note that goes with it, with its room
 _BURST_DB = 15.0  # unnamed sound no further than this under the usual level of the voice is no silence
 Give = Literal["silence", "breath", "vowel"]
@@ -93,7 +93,7 @@ def anchors_of(content: Content, duration_s: float) -> list[Anchor]:
     last_s = -1.0
     for edited in moved:
         note, gesture = edited.note, edited.gesture
-        if abs(note.start_s - last_s) < _TOUCHING_S:  # where it is sung through, the end before is this start
+        if abs(note.start_s - last_s) < TOUCHING_S:  # where it is sung through, the end before is this start
             del held[last_s]
         held[note.start_s] = Anchor(note.start_s, note.start_s + gesture.start_shift_ms / 1000.0)
         held[note.end_s] = Anchor(note.end_s, note.end_s + gesture.end_shift_ms / 1000.0)
@@ -130,7 +130,7 @@ class _Stage:
 
     def holds(self, start_s: float, end_s: float) -> list[tuple[float, bool]]:
         """Edges of notes that were not moved between two times; True for ends."""
-        near = (start_s + _TOUCHING_S, end_s - _TOUCHING_S)
+        near = (start_s + TOUCHING_S, end_s - TOUCHING_S)
         found = []
         for edited in self.notes_in(start_s, end_s):
             if not edited.gesture.moves_time:
@@ -171,8 +171,8 @@ class _Stage:
         inside[_inner(note.start_s, note.end_s, low, high, 0.0)] = True
         length = note.end_s - note.start_s
         through = [
-            any(abs(other.note.end_s - note.start_s) < _TOUCHING_S for other in self._beside(note.start_s)),
-            any(abs(other.note.start_s - note.end_s) < _TOUCHING_S for other in self._beside(note.end_s)),
+            any(abs(other.note.end_s - note.start_s) < TOUCHING_S for other in self._beside(note.start_s)),
+            any(abs(other.note.start_s - note.end_s) < TOUCHING_S for other in self._beside(note.end_s)),
         ]
         edges = [min(_GLIDE_EDGE_S if glides else _VOICE_EDGE_S, _EDGE_SHARE * length) for glides in through]
         found = []
@@ -198,7 +198,7 @@ def sung_on(analysis: Analysis, content: Content) -> Callable[[Note, Note], bool
 
     def tied(left: Note, right: Note) -> bool:
         gap = right.start_s - left.end_s
-        return gap < _TOUCHING_S or (gap < _SOON_S and not stage.material(left.end_s, right.start_s))
+        return gap < TOUCHING_S or (gap < SOON_S and not stage.material(left.end_s, right.start_s))
 
     return tied
 
@@ -251,7 +251,7 @@ def _reach(stage: _Stage, at_s: float, holds: Sequence[tuple[float, bool]], need
     for hold_s, is_end in holds:
         if is_end == ends:
             return hold_s
-        if abs(_missing(stage.material(*sorted((at_s, hold_s))), need_s)) < 1e-9:
+        if abs(_shared(stage.material(*sorted((at_s, hold_s))), need_s)[1]) < 1e-9:
             return hold_s
     return holds[-1][0]
 
@@ -266,10 +266,6 @@ def _shared(material: Sequence[tuple[float, float, Give]], need_s: float) -> tup
         factors[kind] = 1.0 + part / total if total else 1.0
         need_s -= part
     return factors, need_s
-
-
-def _missing(material: Sequence[tuple[float, float, Give]], need_s: float) -> float:
-    return _shared(material, need_s)[1]
 
 
 def _taken(

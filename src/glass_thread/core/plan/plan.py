@@ -23,6 +23,7 @@ from ..signal.types import HOP_S, Analysis, Contour, Floats
 from .formant_plan import fill_formant
 from .level_plan import RAMP_FRAMES, fill_level
 from .pitch_plan import fill_correction
+from .time_map import TimeMap, sample_map
 from .times import TrackTimes
 
 _MARGIN = RAMP_FRAMES + 1
@@ -63,12 +64,30 @@ class Plan:
         """The time map, without the track's place in the song."""
         return TrackTimes(0.0, *track_anchors(self.stretches))
 
+    @cached_property
+    def _edges(self) -> tuple[Floats, Floats]:
+        return np.array([one.start_s for one in self.stretches]), np.array([one.end_s for one in self.stretches])
+
+    def stretches_in(self, start_s: float, end_s: float) -> tuple[Stretch, ...]:
+        """Those that reach into a time of the recording."""
+        starts, ends = self._edges
+        return self.stretches[int(np.searchsorted(ends, start_s, side="right")) : int(np.searchsorted(starts, end_s))]
+
+    @cached_property
+    def _maps(self) -> dict[int, TimeMap]:
+        return {}
+
+    def moves(self, sample_rate: int) -> TimeMap:
+        """The time map in samples; made once a rate."""
+        if sample_rate not in self._maps:
+            self._maps[sample_rate] = sample_map(self.stretches, sample_rate)
+        return self._maps[sample_rate]
+
     def stretch_of(self, start_s: float, end_s: float) -> float:
         """How many times as long as sung a stretch of the recording lasts in the track."""
-        inside = (one for one in self.stretches if one.end_s > start_s and one.start_s < end_s)
         added = sum(
             one.added_s * (min(end_s, one.end_s) - max(start_s, one.start_s)) / (one.end_s - one.start_s)
-            for one in inside
+            for one in self.stretches_in(start_s, end_s)
         )
         return 1.0 + added / (end_s - start_s)
 
@@ -96,8 +115,8 @@ def changed_plan(
     """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]
     giving = give_way(analysis, after, plan.giving, spans)
-    windows = _touched(plan, analysis, after, change, restretched(plan.giving.stretches, giving.stretches))
     moved = replace(plan, giving=giving)
+    windows = _touched(plan, analysis, after, change, restretched(plan.stretches, moved.stretches))
     return (_refilled(moved, analysis, after, key, windows), windows) if windows else (moved, [])
 
 
@@ -154,7 +173,7 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, window
         ordered = [e for e in ordered if note_frames(e.note, len(midi))[0] < b]
         air: list[EditedAir] = _near(content.air, window)
         gaps: list[Gap] = _near(content.gaps, window)
-        near = [one for one in plan.stretches if one.end_s > a * HOP_S and one.start_s < b * HOP_S]
+        near = plan.stretches_in(a * HOP_S, b * HOP_S)
         read = as_read(analysis.contour, [edited.note for edited in ordered])
         midi[a:b] = read.midi[a:b]
         _silence_air(midi, air, window)

@@ -83,7 +83,6 @@ def unmoved() -> TimeMap:
     return TimeMap(ends, ends)
 
 
-@lru_cache(maxsize=64)
 def sample_map(stretches: tuple[Stretch, ...], sample_rate: int) -> TimeMap:
     """The map of a take in which some stretches change their length and all else is displaced by whole samples.
 

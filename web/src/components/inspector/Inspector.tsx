@@ -3,7 +3,7 @@ import styled from "styled-components";
 import { flagText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
 import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
-import { ADDED_ROWS, NOTE_ROWS, sharedValue, VALUES, type ValueName } from "../../document/values";
+import { ADDED_ROWS, NOTE_ROWS, shared, sharedValue, VALUES, type ValueName } from "../../document/values";
 import { changeValueBy, editSelection, setValue } from "../../hooks/editing";
 import { flagAgain, meanSo } from "../../hooks/flags";
 import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../../hooks/shaping";
@@ -69,14 +69,6 @@ const Fold = styled.details`
     padding: 2px 0;
   }
 `;
-
-/** The value all notes share, or null. */
-function shared<T>(notes: NoteOut[], read: (note: NoteOut) => T): T | null {
-  const first = notes[0];
-  if (!first) return null;
-  const value = read(first);
-  return notes.every((note) => read(note) === value) ? value : null;
-}
 
 export function Inspector() {
   const selection = useEditor((s) => s.selection);

@@ -1,7 +1,7 @@
 import type { NoteOut } from "../../document/model";
 import { sourceToSong } from "../../document/times";
 import { beatText, readMoment, secondsText } from "../../document/time_text";
-import { readTyped } from "../../document/values";
+import { readTyped, shared } from "../../document/values";
 import { editSelection } from "../../hooks/editing";
 import { startAt } from "../../hooks/timing";
 import { useEditor } from "../../hooks/useStore";
@@ -12,11 +12,7 @@ import { TargetRow } from "./inspector_parts";
 const sungMs = (note: NoteOut): number => 1000 * (note.end_s - note.start_s);
 const lengthMs = (note: NoteOut): number => sungMs(note) + note.gesture.end_shift_ms - note.gesture.start_shift_ms;
 
-/** A value that all notes share, as text; “mixed” when they differ. */
-function sharedText(notes: NoteOut[], read: (note: NoteOut) => string): string {
-  const texts = new Set(notes.map(read));
-  return texts.size === 1 ? [...texts][0]! : "mixed";
-}
+const sharedText = (notes: NoteOut[], read: (note: NoteOut) => string): string => shared(notes, read) ?? "mixed";
 
 const ms = (value: number): string => `${String(Math.round(value * 10) / 10).replace("-", "−")} ms`;
 

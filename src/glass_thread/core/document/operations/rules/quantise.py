@@ -14,11 +14,10 @@ import numpy as np
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis, Floats
 from ...content import Content, ContentChange, apply_to_content
-from ...give_way import Giving, Stretch, give_way, track_place
+from ...give_way import SOON_S, Giving, Stretch, give_way, track_place
 from ...notes import EditedNote, selected
 from .time_edits import shifted, with_neighbours
 
-_SOON_S = 0.25  # after which a note is followed by a rest
 _ROUNDS = 40  # of leaving notes where they are because nothing gives way to them
 
 
@@ -77,7 +76,7 @@ def _held_on(content: Content, moved: dict[str, EditedNote]) -> list[EditedNote]
     now = [moved.get(note_id, edited) for note_id, edited in content.notes.items()]
     held = {edited.note.id: edited for edited in moved.values()}
     for left, right in itertools.pairwise(now):
-        if left.note.id in moved and right.note.start_s - left.note.end_s < _SOON_S:
+        if left.note.id in moved and right.note.start_s - left.note.end_s < SOON_S:
             held[left.note.id] = shifted(left, left.gesture.start_shift_ms, right.gesture.start_shift_ms)
     return list(held.values())
 

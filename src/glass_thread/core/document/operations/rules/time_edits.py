@@ -7,15 +7,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from ....signal.errors import NotFoundError, ParameterError
-from ....signal.types import HOP_S, Analysis
+from ....signal.types import Analysis
 from ....signal.validation import in_range
 from ...content import Content, ContentChange, Pin, fresh_id
 from ...gestures import MOST_SHIFT_MS
-from ...give_way import MAX_STRETCH, MIN_STRETCH, give_way, sung_on, track_place
+from ...give_way import MAX_STRETCH, MIN_STRETCH, TOUCHING_S, give_way, sung_on, track_place
 from ...notes import EditedNote, NoteChange, difference, selected
 from ...scales import Key
 
-TOUCHING_S = 2 * HOP_S
 PIN_APART_S = 0.02
 FINEST_MS = 0.001  # shifts are kept to a microsecond, so that there and back again is as sung
 
