@@ -50,6 +50,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "air": [air_data(edited, verdicts) for edited in content.air.values()],
         "gaps": [asdict(gap) for gap in content.gaps.values()],
         "pins": [asdict(pin) for pin in content.pins.values()],
+        "glazes": [asdict(glaze) for glaze in content.glazes.values()],
         "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
@@ -68,6 +69,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "notes": notes, "air": air,
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
         "pins": [asdict(pin) for key, pin in after.pins.items() if before.pins.get(key) != pin],
+        "glazes": [asdict(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in changed_spans(*moved.plans, moved.windows)],

@@ -94,7 +94,9 @@ def get_curve(track_id: str) -> Response:
 @track_routes.get("/tracks/<track_id>/tuned-curve")
 @track_routes.input(CurveQuery, location="query")
 @track_routes.doc(
-    responses={200: "float32[n] tuned MIDI pitch, float32[n] level change in dB, float32[n] sung MIDI pitch"}
+    responses={
+        200: "float32[n] each: tuned MIDI pitch, level change in dB, sung MIDI pitch, part of glazes (semitones)"
+    }
 )
 def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
     """The tuned curve in compact binary form at a step, or of a preview; and the sung one as its notes are read."""
@@ -105,7 +107,8 @@ def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
     plan = desk().plan(standing)
     part = slice(query_data["first"], query_data["last"])
     tuned = plan.contour.midi[part] + plan.correction[part]
-    return binary(*(values.astype("<f4") for values in (tuned, plan.level_db[part], plan.contour.midi[part])))
+    shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part])
+    return binary(*(values.astype("<f4") for values in shown))
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")

@@ -29,6 +29,10 @@ def register(verbs: argparse._SubParsersAction) -> None:
         help="columns source_s,track_s: moments of the recording and where they go; between them silence gives way "
         "first, then breaths, then vowels",
     )  # fmt: skip
+    parser.add_argument(
+        "--settle", type=float, metavar="MS", help="glaze over everything, on top: 63 %% of the way in this time"
+    )
+    parser.add_argument("--tolerance", type=float, metavar="CENTS", help="what the glaze leaves alone (default 12)")
     over = parser.add_mutually_exclusive_group()
     over.add_argument("--lower", type=float, default=0.0, metavar="DB", help="lower the whole print")
     over.add_argument("--float", action="store_true", dest="as_float", help="keep 32-bit float")
@@ -47,7 +51,8 @@ class _HelpEdits(argparse.Action):
 def run(chosen: argparse.Namespace) -> int:
     """Tune and report in one line."""
     wanted = Wanted(
-        chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits, chosen.time
+        chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits, chosen.time,
+        chosen.settle, chosen.tolerance,
     )  # fmt: skip
     key = parse_key(chosen.key) if chosen.key else None
     summary = tune_file(chosen.source, chosen.target, wanted, key=key, lower_db=chosen.lower, as_float=chosen.as_float)

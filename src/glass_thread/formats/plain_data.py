@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.document.content import Content, ContentChange, Edited, EditedAir, Gap, Pin
+from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, Gesture, Stroke
+from ..core.document.glazes import Glaze
 from ..core.document.notes import EditedNote
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
 
@@ -31,7 +32,7 @@ def note_from_data(data: dict[str, Any]) -> Note:
 
 
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
-    """A note with its gesture, an air event with its level, a cleared gap or a pin as plain data."""
+    """A note with its gesture, an air event with its level, a cleared gap, a pin or a glaze as plain data."""
     if isinstance(edited, EditedNote):
         meant = {"meant": list(edited.meant)} if edited.meant else {}
         return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **meant}
@@ -39,6 +40,8 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
         return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
     if isinstance(edited, Pin):
         return {"pin": asdict(edited)}
+    if isinstance(edited, Glaze):
+        return {"glaze": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -52,6 +55,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return Gap(**data["gap"])
     if "pin" in data:
         return Pin(**data["pin"])
+    if "glaze" in data:
+        return Glaze(**data["glaze"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
 
@@ -86,7 +91,7 @@ def content_to_data(content: Content) -> dict[str, Any]:
 
 def content_from_data(data: dict[str, Any]) -> Content:
     """Inverse of `content_to_data`."""
-    parts: dict[type, dict[str, Any]] = {EditedNote: {}, EditedAir: {}, Gap: {}, Pin: {}}
+    parts: dict[type, dict[str, Any]] = {kind: {} for kind in KINDS}
     for key, state in data.items():
         edited = edited_from_data(state)
         parts[type(edited)][key] = edited

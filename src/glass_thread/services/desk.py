@@ -62,7 +62,7 @@ def _items(content: Content) -> int:
 
 
 def _plan_bytes(plan: Plan) -> int:
-    return 4 * plan.correction.nbytes
+    return 5 * plan.correction.nbytes
 
 
 class Desk:

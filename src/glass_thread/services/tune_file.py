@@ -28,7 +28,7 @@ from .sound import SOURCE_BYTES, CachedRecording, Renderer, track_length
 
 @dataclass(frozen=True)
 class Wanted:
-    """What a file is tuned by: a tune pass, or a curve, or an edit document; and a time map on top."""
+    """What a file is tuned by: a tune pass, or a curve, or an edit document; and a time map and a glaze on top."""
 
     pull: float = 1.0
     drift: float = 1.0
@@ -37,6 +37,8 @@ class Wanted:
     curve: Path | None = None
     edits: Path | None = None
     time: Path | None = None
+    settle_ms: float | None = None
+    tolerance_cents: float | None = None
 
 
 def likely_key(analysis: Analysis) -> Key:
@@ -79,8 +81,8 @@ def tune_file(
         )  # fmt: skip
         recording = CachedRecording(str(source), reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
         analysis = analyse_recording(reader)
-        if chosen.curve is not None and chosen.time is not None:
-            raise ParameterError("A curve and a time map cannot be used together; make one file after the other.")
+        if chosen.curve is not None and (chosen.time is not None or _glaze(chosen)):
+            raise ParameterError("A curve takes no time map and no glaze; make one file after the other.")
         plan, changed = _planned(recording, analysis, key or likely_key(analysis), chosen, operations)
         return _print(target, reader, recording, plan, form, changed)
 
@@ -96,13 +98,20 @@ def _planned(
     if operations is None:
         settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
         operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
-    content = edited_content(source, analysis, key, operations)
+    content = edited_content(source, analysis, key, [*operations, *_glaze(wanted)])
     if wanted.time is not None:
         content = replace(content, pins=_pins(read_time_map(wanted.time, analysis.duration_s), analysis.duration_s))
     trouble = squeezed(NOTHING, give_way(analysis, content))
     if trouble:
         raise ParameterError(trouble)
     return build_plan(analysis, content, key), changed_counts(content)
+
+
+def _glaze(wanted: Wanted) -> list[dict[str, Any]]:
+    """The edit that lays a glaze over everything, when one is wanted."""
+    given = {"settle_ms": wanted.settle_ms, "tolerance_cents": wanted.tolerance_cents}
+    values = {name: value for name, value in given.items() if value is not None}
+    return [{"type": "glaze", "values": {**values, "rounding": wanted.rounding}}] if values else []
 
 
 def _pins(anchors: list[tuple[float, float]], duration_s: float) -> dict[str, Pin]:

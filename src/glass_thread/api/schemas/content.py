@@ -98,6 +98,18 @@ class PinOut(Schema):
     track_s = Float(required=True)
 
 
+class GlazeOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    settle_ms = Float(required=True)
+    strength = Float(required=True)
+    rounding = String(required=True, validate=OneOf(("scale", "semitone")))
+    tolerance_cents = Float(required=True)
+    shortest_ms = Float(required=True)
+    keep_vibrato = Boolean(required=True)
+
+
 class TimesOut(Schema):
     """Anchors of a time map: moments of the recording and of the track."""
 
@@ -125,6 +137,7 @@ class ContentOut(Schema):
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
     pins = List(Nested(PinOut), required=True)
+    glazes = List(Nested(GlazeOut), required=True)
     times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
@@ -134,6 +147,7 @@ class DeltaOut(Schema):
     air = List(Nested(AirOut), required=True)
     gaps = List(Nested(GapOut), required=True)
     pins = List(Nested(PinOut), required=True)
+    glazes = List(Nested(GlazeOut), required=True)
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)

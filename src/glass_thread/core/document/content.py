@@ -10,6 +10,7 @@ import numpy as np
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import HOP_S, AirEvent, Analysis, Note
+from .glazes import Glaze
 from .notes import EditedNote, Notes
 
 OWNED_S, BREATH_OWNED_S = 0.08, 1.0
@@ -64,23 +65,25 @@ class Pin:
         return self.at_s, self.at_s
 
 
-Edited = EditedNote | EditedAir | Gap | Pin
+Edited = EditedNote | EditedAir | Gap | Pin | Glaze
+KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze)
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air events, cleared gaps and pins by id, each in order of time."""
+    """Notes, air events, cleared gaps, pins and glazes by id, each in order of time."""
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
     gaps: Mapping[str, Gap] = field(default_factory=dict)
     pins: Mapping[str, Pin] = field(default_factory=dict)
+    glazes: Mapping[str, Glaze] = field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
         """Everything, kind after kind."""
-        return self.notes, self.air, self.gaps, self.pins
+        return self.notes, self.air, self.gaps, self.pins, self.glazes
 
 
 def as_found(analysis: Analysis) -> Content:
@@ -91,12 +94,7 @@ def as_found(analysis: Analysis) -> Content:
 
 def apply_to_content(content: Content, change: ContentChange, *, backwards: bool = False) -> Content:
     """The content after (or, `backwards`, before) a change; ids are unique across kinds."""
-    parts: dict[type, dict[str, Any]] = {
-        EditedNote: dict(content.notes),
-        EditedAir: dict(content.air),
-        Gap: dict(content.gaps),
-        Pin: dict(content.pins),
-    }
+    parts: dict[type, dict[str, Any]] = {kind: dict(part) for kind, part in zip(KINDS, content.parts, strict=True)}
     moved: set[type] = set()
     for key, (before, after) in change.items():
         state, other = (before, after) if backwards else (after, before)
@@ -144,8 +142,14 @@ def air_change(before: Sequence[EditedAir], after: Sequence[EditedAir]) -> Conte
 
 def fresh_id(content: Content, letter: str) -> str:
     """An id that nothing in the content has."""
+    return fresh_ids(content, letter, 1)[0]
+
+
+def fresh_ids(content: Content, letter: str, how_many: int) -> list[str]:
+    """Ids that nothing in the content has."""
     known = [key for part in content.parts for key in part if key.startswith(letter)]
-    return f"{letter}{max((int(key[1:]) for key in known if key[1:].isdigit()), default=0) + 1:04d}"
+    last = max((int(key[1:]) for key in known if key[1:].isdigit()), default=0)
+    return [f"{letter}{last + i:04d}" for i in range(1, how_many + 1)]
 
 
 def owner_of(event: AirEvent, notes: Sequence[Note]) -> str | None:

@@ -125,6 +125,13 @@ def scale_pitches(key: Key, low: float, high: float) -> np.ndarray:
     return whole[allowed[whole.astype(np.int64) % 12]]
 
 
+def allowed_pitches(key: Key, rounding: Rounding, low: float, high: float) -> np.ndarray:
+    """The pitches within [low, high] that a rounding may choose, in MIDI at A4 = 440 Hz, rising."""
+    if rounding == "scale":
+        return scale_pitches(key, low - key.offset, high - key.offset) + key.offset
+    return np.arange(np.ceil(low - key.offset), np.floor(high - key.offset) + 1) + key.offset
+
+
 def step_pitch(midi: float, steps: int, key: Key, rounding: Rounding) -> float:
     """Pitch `steps` allowed pitches above (or below) `midi`; the first step lands on the nearest one beyond."""
     if rounding == "free":

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
 from ..document.gestures import note_frames, target_of
@@ -136,20 +138,27 @@ def _judged(
     singer: Singer, around: Surroundings,
 ) -> Verdict:  # fmt: skip
     note, target = edited.note, targets[edited.note.id]
+    a, b = note_frames(note, len(plan.correction))
     sounding = as_it_will_sound(edited, target)
+    sounding = replace(sounding, centre_midi=sounding.centre_midi + glazed(plan, a, b))
     flags = own_flags(sounding, target, analysis.contour, singer, around)
     if before is not None:
         moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
         change = edited.gesture.pull * (target - note.centre_midi) - moved
         joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms)
         flags += [joined] if joined else []
-    a, b = note_frames(note, len(plan.correction))
     asked = asked_of(note, analysis, plan.correction, plan.formant, stretch=plan.stretch_of(*edited.span_s))
     two = any(flag.kind == "two pitches" for flag in flags)
     return Verdict(
         target, sounding.centre_midi, tuple(flags), strain(asked),
         kept(plan.contour.midi[a:b], plan.correction[a:b]), advice(asked, two_pitches=two),
     )  # fmt: skip
+
+
+def glazed(plan: Plan, first: int, last: int) -> float:
+    """By how many semitones glazes move the pitch of a note over frames [first, last), once they have settled."""
+    pull = plan.glaze[first:last]
+    return float(np.median(pull[len(pull) // 3 :])) if pull.any() else 0.0
 
 
 def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:

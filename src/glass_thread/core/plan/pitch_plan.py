@@ -134,13 +134,19 @@ def fill_correction(
 
 def _held_otherwise(edited: EditedNote, stretches: Sequence[Stretch], n: int) -> Floats | None:
     """Where the frames of a note with a vibrato come to lie when it is stretched; None when it is not, or has none."""
-    note = edited.note
-    own = [one for one in stretches if one.end_s > note.start_s and one.start_s < note.end_s]
-    if not own or (note.vibrato is None and not edited.gesture.added_extent):
+    if edited.note.vibrato is None and not edited.gesture.added_extent:
         return None
-    times = np.arange(*note_frames(note, n)) * HOP_S
+    return frames_in_track(*note_frames(edited.note, n), stretches)
+
+
+def frames_in_track(first: int, last: int, stretches: Sequence[Stretch]) -> Floats | None:
+    """Where frames [first, last) come to lie, counted from the first; None when they are not stretched, or too few."""
+    own = [one for one in stretches if one.end_s > first * HOP_S and one.start_s < last * HOP_S]
+    if not own or last - first < 3:
+        return None
+    times = np.arange(first, last) * HOP_S
     added = sum(one.added_s * np.clip((times - one.start_s) / (one.end_s - one.start_s), 0.0, 1.0) for one in own)
-    return (times - times[0] + added) / HOP_S if len(times) > 2 else None
+    return (times - times[0] + added) / HOP_S
 
 
 def _join(total: Floats, voiced: np.ndarray, left: Note, right: Note, gesture: Gesture) -> None:

@@ -16,11 +16,13 @@ import numpy as np
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
 from ..document.give_way import NOTHING, Giving, Stretch, give_way, track_anchors
+from ..document.glazes import Glaze
 from ..document.notes import EditedNote
 from ..document.scales import Key
 from ..signal.signal_tools import run_around, runs
 from ..signal.types import HOP_S, Analysis, Contour, Floats
 from .formant_plan import fill_formant
+from .glaze import fill_glaze
 from .level_plan import RAMP_FRAMES, fill_level
 from .pitch_plan import fill_correction
 from .time_map import TimeMap, sample_map
@@ -29,7 +31,7 @@ from .times import TrackTimes
 _MARGIN = RAMP_FRAMES + 1
 _BLEND_S = 0.02  # around what was displaced: pieces are rounded to samples, and voices blend over a cycle
 Window = tuple[int, int]
-Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap)
+Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap, Glaze)
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,8 @@ class Plan:
         Tuned minus sung pitch, and shift of the vocal tract's resonances, in semitones; 0 = untouched.
     level_db : ndarray, shape (n_frames,)
         Change of level; `SILENT_DB` or less is silence.
+    glaze : ndarray, shape (n_frames,)
+        The part of the correction that glazes add.
     giving : Giving
         What gives way to what was moved in time; no stretches: nothing was.
     """
@@ -52,6 +56,7 @@ class Plan:
     correction: Floats
     formant: Floats
     level_db: Floats
+    glaze: Floats
     giving: Giving = NOTHING
 
     @cached_property
@@ -99,7 +104,7 @@ class Plan:
 def untouched_plan(analysis: Analysis) -> Plan:
     """The plan that changes nothing, with the pitch as it was found."""
     n = len(analysis.contour.midi)
-    return Plan(analysis.contour, np.zeros(n), np.zeros(n), np.zeros(n))
+    return Plan(analysis.contour, np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n))
 
 
 def build_plan(analysis: Analysis, content: Content, key: Key) -> Plan:
@@ -164,8 +169,8 @@ def _leaning(after: Content, change: ContentChange) -> list[EditedNote]:
 
 
 def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, windows: list[Window]) -> Plan:
-    midi, correction, formant, level = (
-        values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db)
+    midi, correction, formant, level, glaze = (
+        values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db, plan.glaze)
     )
     for window in windows:
         a, b = window
@@ -177,14 +182,17 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, window
         read = as_read(analysis.contour, [edited.note for edited in ordered])
         midi[a:b] = read.midi[a:b]
         _silence_air(midi, air, window)
-        correction[a:b] = formant[a:b] = 0.0
+        correction[a:b] = formant[a:b] = glaze[a:b] = 0.0
         heard = replace(analysis.contour, midi=midi)
         fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, key, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
+        glazes: list[Glaze] = _near(content.glazes, window)
+        fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, key, near)
+        correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
         fill_level(level, window, ordered, air, gaps)
     heard = plan.contour if np.array_equal(midi, plan.contour.midi, equal_nan=True) else replace(heard, midi=midi)
-    return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level)
+    return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level, glaze=glaze)
 
 
 def _near(items: Mapping[str, Spanned], window: Window) -> list[Spanned]:

@@ -6,8 +6,9 @@ from collections import Counter
 
 from ...signal.units import pitch_label
 from ..content import ContentChange, EditedAir, Gap, Pin
+from ..glazes import Glaze
 from ..notes import EditedNote
-from . import on_air, on_cuts, on_notes, on_time
+from . import on_air, on_cuts, on_glazes, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -17,6 +18,7 @@ __all__ = [
     "describe",
     "on_air",
     "on_cuts",
+    "on_glazes",
     "on_notes",
     "on_time",
     "parse_operation",
@@ -49,7 +51,7 @@ def describe(operation: Operation, change: ContentChange) -> str:
     return f"{what} · {counted(change)}"
 
 
-_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap", Pin: "pin"}
+_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap", Pin: "pin", Glaze: "glaze"}
 
 
 def counted(change: ContentChange) -> str:

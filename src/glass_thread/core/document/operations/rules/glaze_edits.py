@@ -1,0 +1,55 @@
+"""Edit operations on glazes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from ....signal.errors import NotFoundError, ParameterError
+from ....signal.types import Analysis
+from ...content import Content, ContentChange, Edited, fresh_ids
+from ...glazes import SHORTEST_RANGE_S, Glaze, without
+from ...scales import Key
+
+
+def add_glaze(
+    content: Content, key: Key, analysis: Analysis, *, values: Mapping[str, Any], start_s: float = 0.0,
+    end_s: float | None = None,
+) -> ContentChange:  # fmt: skip
+    """Lay a glaze over a range, in the place of what glazes reach into it."""
+    del key
+    last = analysis.duration_s if end_s is None else min(end_s, analysis.duration_s)
+    if last - start_s < SHORTEST_RANGE_S:
+        raise ParameterError("A glaze needs a range of the recording that is longer than 10 ms.")
+    names = fresh_ids(content, "z", len(content.glazes) + 1)
+    change: dict[str, tuple[Edited | None, Edited | None]] = {}
+    for old, parts in without(content.glazes, start_s, last, names[1:]).items():
+        kept = [part for part in parts if part.id == old]
+        change[old] = (content.glazes[old], kept[0] if kept else None)
+        change |= {part.id: (None, part) for part in parts if part.id != old}
+    return {**change, names[0]: (None, Glaze(names[0], start_s, last, **values))}
+
+
+def set_glaze(
+    content: Content, key: Key, analysis: Analysis, *, values: Mapping[str, Any], glaze_ids: Sequence[str] = ()
+) -> ContentChange:
+    """Change settings of glazes."""
+    del key, analysis
+    changed = {glaze.id: (glaze, replace(glaze, **values)) for glaze in _glazes(content, glaze_ids)}
+    return {glaze_id: pair for glaze_id, pair in changed.items() if pair[0] != pair[1]}
+
+
+def remove_glaze(content: Content, key: Key, analysis: Analysis, *, glaze_ids: Sequence[str] = ()) -> ContentChange:
+    """Take glazes away."""
+    del key, analysis
+    return {glaze.id: (glaze, None) for glaze in _glazes(content, glaze_ids)}
+
+
+def _glazes(content: Content, glaze_ids: Sequence[str]) -> list[Glaze]:
+    missing = [glaze_id for glaze_id in glaze_ids if glaze_id not in content.glazes]
+    if missing:
+        raise NotFoundError(f"There is no glaze “{missing[0]}” on this track.")
+    if not content.glazes:
+        raise ParameterError("There is no glaze on this track.")
+    return [content.glazes[glaze_id] for glaze_id in dict.fromkeys(glaze_ids or content.glazes)]
