@@ -60,7 +60,7 @@ class AccessTest(AirCase):
             ("More for the selection", "Read again…"),
             ("More for the selection", "Phrases like this one…"),
             (None, "Tune pass…"),
-            (None, "More or fewer…"),
+            (None, "Cuts…"),
         ):
             if menu:
                 self.choose_from(menu, item)

@@ -202,7 +202,7 @@ class CutTest(GestureCase):
     def test_more_notes_are_previewed_and_left(self) -> None:
         page = self.page
         before = page.evaluate("() => window.glassThread.count()")
-        page.get_by_role("button", name="More or fewer…").click()
+        page.get_by_role("button", name="Cuts…").click()
         field = page.get_by_label("Notes (step)")
         field.fill("20")
         field.press("Enter")

@@ -107,7 +107,7 @@ class OwnSongTest(BrowserCase):
         page.get_by_role("button", name="Save").click()
         phrase = page.get_by_role("region", name="Phrases").get_by_text("la la la")
         phrase.wait_for()
-        page.get_by_role("button", name="More or fewer…").click()
+        page.get_by_role("button", name="Cuts…").click()
         field = page.get_by_label("Notes (step)")
         field.fill("-20")
         field.press("Enter")

@@ -22,7 +22,9 @@ class PrintTest(TakeCase):
         source = self.desk.sound.source(self.track.audio_hash)
         info = self.desk.sound.info(self.track.audio_hash)
         blocks = self.desk.sound.blocks(source, self.desk.plan(standing))
-        return path, write_print(path, info, blocks, print_form(info, **form), changed_counts(standing.content))
+        return path, write_print(
+            path, info, blocks, print_form(info, **form), changed_counts(standing.content, self.desk.plan(standing))
+        )
 
     def finished(self, task_id: str) -> Any:
         run_task(self.work, task_id)

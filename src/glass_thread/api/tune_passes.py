@@ -1,16 +1,25 @@
-"""Tune passes by name."""
+"""Tune passes by name, and the shipped settings of a glaze."""
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
 
+from ..core.document.glazes import PRESETS
 from ..services.tune_passes import list_passes, remove_pass, save_pass
 from .context import workspace
-from .schemas.passes import TunePassesOut, TunePassIn
+from .schemas.passes import GlazePresetsOut, TunePassesOut, TunePassIn
 
 pass_routes = APIBlueprint("tune_passes", __name__, tag="Tune passes")
+
+
+@pass_routes.get("/glaze-presets")
+@pass_routes.output(GlazePresetsOut)
+def get_glaze_presets() -> dict[str, Any]:
+    """Settings of a glaze with a name and what they are for."""
+    return {"presets": [asdict(preset) for preset in PRESETS]}
 
 
 @pass_routes.get("/tune-passes")

@@ -12,6 +12,8 @@ from numpy.typing import NDArray
 
 from ..core.analysis.analysis import Progress
 from ..core.document.content import Content
+from ..core.document.gestures import note_frames
+from ..core.plan.plan import Plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.signal.units import gain_to_db
@@ -68,10 +70,14 @@ def print_form(
     return PrintForm(container, depth, in_range(lower_db, 0, 60, "Lower by (dB)"), time_reference)
 
 
-def changed_counts(content: Content) -> tuple[int, int]:
+def changed_counts(content: Content, plan: Plan) -> tuple[int, int]:
     """How many notes, and how many air events and gaps, sound different."""
     air = sum(not edited.is_as_sung for edited in content.air.values())
-    notes = sum(not edited.gesture.is_as_sung for edited in content.notes.values())
+    glaze = plan.glaze
+    notes = sum(
+        not edited.gesture.is_as_sung or bool(glaze[slice(*note_frames(edited.note, len(glaze)))].any())
+        for edited in content.notes.values()
+    )
     return notes, air + len(content.gaps)
 
 

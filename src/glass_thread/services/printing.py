@@ -12,7 +12,9 @@ from .print_writer import Blocks, PrintSummary, changed_counts, print_form, summ
 
 def print_summary(desk: Desk, standing: Standing) -> tuple[PrintSummary, AudioInfo]:
     """What a print of a standing would hold, and the source it is made from."""
-    return summarise(_blocks(desk, standing), changed_counts(standing.content)), _info(desk, standing)
+    return summarise(_blocks(desk, standing), changed_counts(standing.content, desk.plan(standing))), _info(
+        desk, standing
+    )
 
 
 def _info(desk: Desk, standing: Standing) -> AudioInfo:

@@ -104,7 +104,8 @@ def _planned(
     trouble = squeezed(NOTHING, give_way(analysis, content))
     if trouble:
         raise ParameterError(trouble)
-    return build_plan(analysis, content, key), changed_counts(content)
+    plan = build_plan(analysis, content, key)
+    return plan, changed_counts(content, plan)
 
 
 def _glaze(wanted: Wanted) -> list[dict[str, Any]]:

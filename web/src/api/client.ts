@@ -7,6 +7,7 @@ import type {
   CompareOut,
   CutsOut,
   EditOut,
+  GlazePresetsOut,
   ImportOut,
   KeyChangeOut,
   KeyIn,
@@ -127,6 +128,7 @@ export const api = {
   alike: (id: string, step: string, phrase: number) =>
     json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike${query({ step })}`),
   tunePasses: () => json<TunePassesOut>("/tune-passes"),
+  glazePresets: () => json<GlazePresetsOut>("/glaze-presets"),
   saveTunePass: (wanted: TunePassIn) => post<TunePassesOut>("/tune-passes", wanted),
   spectrum: (id: string) => bytes(`/tracks/${id}/spectrum`),
   loudness: (id: string, step: string, begin_s: number, end_s: number | null) =>

@@ -33,6 +33,7 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
     air: merged(content.air, delta.air, gone, startOf),
     gaps: merged(content.gaps, delta.gaps, gone, startOf),
     pins: merged(content.pins, delta.pins, gone, (pin) => pin.at_s),
+    glazes: merged(content.glazes, delta.glazes, gone, startOf),
     times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }

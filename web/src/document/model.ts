@@ -5,6 +5,7 @@ import type {
   AnalysisOut,
   ContentOut,
   GapOut,
+  GlazeOut,
   NoteOut,
   Operation,
   PinOut,
@@ -21,6 +22,7 @@ export type {
   AirOut,
   AnalysisOut,
   GapOut,
+  GlazeOut,
   NoteOut,
   Operation,
   PinOut,
@@ -33,7 +35,10 @@ export type {
 /** Everything edited of a track, as it stands at the head of a version. */
 export type Content = ContentOut;
 /** What a change leaves different, without the rest. */
-export type Delta = Pick<PreviewOut, "notes" | "air" | "gaps" | "pins" | "times" | "gone" | "changed" | "curves">;
+export type Delta = Pick<
+  PreviewOut,
+  "notes" | "air" | "gaps" | "pins" | "glazes" | "times" | "gone" | "changed" | "curves"
+>;
 /** What is listened to; “version” is the one of `heardVersion`. */
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "air" | "notes";
 export type Tool = "select" | "time" | "draw" | "rub";
@@ -51,6 +56,8 @@ export interface EditedCurves {
   sung: Float32Array;
   tuned: Float32Array;
   levelChange: Float32Array;
+  /** the part of tuned minus sung that glazes add, semitones */
+  glaze: Float32Array;
 }
 
 /** Curves of one track on the analysis grid. */
@@ -86,6 +93,7 @@ export interface Preview {
   air: AirOut[];
   gaps: GapOut[];
   pins: PinOut[];
+  glazes: GlazeOut[];
   curves: EditedCurves;
 }
 

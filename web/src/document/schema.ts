@@ -76,6 +76,12 @@ export type Operation = ({
 } & ClearGapsOperation) | ({
     type: 'fill_gaps_again';
 } & FillGapsAgainOperation) | ({
+    type: 'glaze';
+} & AddGlazeOperation) | ({
+    type: 'set_glaze';
+} & SetGlazeOperation) | ({
+    type: 'remove_glaze';
+} & RemoveGlazeOperation) | ({
     type: 'slip';
 } & SlipOperation) | ({
     type: 'shift_edge';
@@ -249,6 +255,107 @@ export type SlipOperation = {
      * What comes after follows, up to the next pin
      */
     follow?: boolean;
+};
+
+/**
+ * No glaze
+ *
+ * Take glazes away.
+ */
+export type RemoveGlazeOperation = {
+    type: 'remove_glaze';
+    /**
+     * Ids of the glazes; all when empty
+     */
+    glaze_ids?: Array<string>;
+};
+
+/**
+ * Glaze settings
+ *
+ * Change how glazes pull.
+ */
+export type SetGlazeOperation = {
+    type: 'set_glaze';
+    /**
+     * Ids of the glazes; all when empty
+     */
+    glaze_ids?: Array<string>;
+    /**
+     * Settings to change
+     */
+    values: {
+        /**
+         * Settle time, in ms
+         */
+        settle_ms?: number;
+        /**
+         * Strength
+         */
+        strength?: number;
+        /**
+         * Rounding
+         */
+        rounding?: 'scale' | 'semitone';
+        /**
+         * Tolerance, in cents
+         */
+        tolerance_cents?: number;
+        /**
+         * Shortest note, in ms
+         */
+        shortest_ms?: number;
+        /**
+         * Keep vibrato
+         */
+        keep_vibrato?: boolean;
+    };
+};
+
+/**
+ * Glaze
+ *
+ * Lay a glaze over a range, or over everything; it takes the place of what glazes there were.
+ */
+export type AddGlazeOperation = {
+    type: 'glaze';
+    /**
+     * From, in seconds in the recording
+     */
+    start_s?: number;
+    /**
+     * To; the end when left out, in seconds
+     */
+    end_s?: number | null;
+    /**
+     * How it pulls
+     */
+    values: {
+        /**
+         * Settle time, in ms
+         */
+        settle_ms?: number;
+        /**
+         * Strength
+         */
+        strength?: number;
+        /**
+         * Rounding
+         */
+        rounding?: 'scale' | 'semitone';
+        /**
+         * Tolerance, in cents
+         */
+        tolerance_cents?: number;
+        /**
+         * Shortest note, in ms
+         */
+        shortest_ms?: number;
+        /**
+         * Keep vibrato
+         */
+        keep_vibrato?: boolean;
+    };
 };
 
 /**
@@ -1242,6 +1349,7 @@ export type PreviewOut = {
     air: Array<AirOut>;
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -1267,6 +1375,18 @@ export type TimesChangeOut = {
     track_s: Array<number>;
     head: number;
     tail: number;
+};
+
+export type GlazeOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    settle_ms: number;
+    strength: number;
+    rounding: 'scale' | 'semitone';
+    tolerance_cents: number;
+    shortest_ms: number;
+    keep_vibrato: boolean;
 };
 
 export type PinOut = {
@@ -1340,6 +1460,7 @@ export type ContentOut = {
     air: Array<AirOut>;
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
     times: TimesOut;
     singer: SingerOut;
 };
@@ -1410,6 +1531,7 @@ export type EditOut = {
     air: Array<AirOut>;
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -1582,6 +1704,20 @@ export type HttpError = {
         [key: string]: unknown;
     };
     message?: string;
+};
+
+export type GlazePresetsOut = {
+    presets: Array<GlazePresetOut>;
+};
+
+export type GlazePresetOut = {
+    name: string;
+    words: string;
+    settle_ms: number;
+    strength: number;
+    tolerance_cents: number;
+    shortest_ms: number;
+    keep_vibrato: boolean;
 };
 
 export type TunePassIn = {

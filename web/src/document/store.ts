@@ -44,6 +44,7 @@ export interface SendingFile {
 export type WindowName =
   | "pass"
   | "quantise"
+  | "glaze"
   | "recut"
   | "read_again"
   | "alike"

@@ -3,16 +3,17 @@
 import { type Ghost, type NoteOut, pitchHeld } from "../document/model";
 import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
 import { extremesIn } from "../geometry/extremes";
-import { columns, eachColumn, voicedRuns } from "../geometry/polyline";
+import { columns, voicedRuns } from "../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
 import { drawFlag, drawFray } from "./flag";
+import { frameRange, isFar, SAME } from "./frames";
 import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
+import { drawTints } from "./tint";
 import { fillWhole } from "./whole_pixels";
 
 const NARROW = 12; // pixels of a note whose round corners nobody sees
 const TOLERANCE = 0.1;
-const SAME = 0.002; // semitones; the two threads are one
 
 function inPitchLane(ctx: CanvasRenderingContext2D, lanes: Lanes, paint: () => void): void {
   ctx.save();
@@ -41,7 +42,7 @@ export function drawNotes(ctx: CanvasRenderingContext2D, lanes: Lanes, data: She
 /** The sung and the tuned thread, another version's, and the tint between. */
 export function drawThreads(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   inPitchLane(ctx, lanes, () => {
-    drawTint(ctx, lanes, data, theme);
+    drawTints(ctx, lanes, data, theme);
     drawThread(ctx, lanes, data, data.curves.sung, theme.sung, 1.4);
     if (data.ghost) drawGhost(ctx, lanes, data, theme, data.ghost);
     drawTuned(ctx, lanes, data, theme, notesSeen(data));
@@ -132,16 +133,6 @@ function drawCentreSpan(
   ctx.fillRect(to - 1.5, y - 4, 1.5, 4);
 }
 
-function frameRange(data: SheetData): [number, number] {
-  return framesInView(data.view, data.curves.hop_s, data.curves.sung.length);
-}
-
-/** Several frames share a pixel: a column of pixels then stands for all of them. */
-function isFar(data: SheetData, lanes: Lanes): boolean {
-  const { hop_s } = data.curves;
-  return timeToX(hop_s, data.view, lanes) - timeToX(0, data.view, lanes) < 0.6;
-}
-
 function drawThread(
   ctx: CanvasRenderingContext2D,
   lanes: Lanes,
@@ -225,7 +216,7 @@ const bentOf = new WeakMap<Float32Array, Map<NoteOut, boolean>>();
 
 /** Whether a note's pitch is changed: one whose level alone is changed shows that in the level lane. */
 function bent(data: SheetData, note: NoteOut): boolean {
-  if (!note.edited) return false;
+  if (!note.edited && data.glazes.length === 0) return false;
   const known = bentOf.get(data.curves.tuned) ?? new Map<NoteOut, boolean>();
   bentOf.set(data.curves.tuned, known);
   const found = known.get(note) ?? differs(data, note);
@@ -239,54 +230,6 @@ function differs(data: SheetData, note: NoteOut): boolean {
   for (let frame = Math.max(0, Math.round(note.start_s / hop_s)); frame < last; frame++)
     if (Math.abs(tuned[frame]! - sung[frame]!) > SAME) return true;
   return false;
-}
-
-/** The tint from afar: in every column of pixels from the lowest to the highest of both threads, where they differ. */
-function drawTintColumns(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData): void {
-  const { sung, tuned, hop_s } = data.curves;
-  const frameAt = (x: number): number => xToTime(x, data.view, lanes) / hop_s;
-  eachColumn([lanes.gutter, lanes.width], sung.length, frameAt, (x, from, to) => {
-    const [sungLow, sungHigh] = extremesIn(sung, from, to);
-    const [low, high] = extremesIn(tuned, from, to);
-    if (!(Math.abs(low - sungLow) > SAME || Math.abs(high - sungHigh) > SAME)) return;
-    const top = midiToY(Math.max(high, sungHigh), data.view, lanes);
-    fillWhole(ctx, x, top, 1, midiToY(Math.min(low, sungLow), data.view, lanes) - top);
-  });
-}
-
-function drawTint(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  const { view, curves } = data;
-  const [from, to] = frameRange(data);
-  const { sung, tuned, hop_s } = curves;
-  const step = Math.max(1, Math.floor((to - from) / (2 * (lanes.width - lanes.gutter))));
-  ctx.fillStyle = theme.tint;
-  if (isFar(data, lanes)) return drawTintColumns(ctx, lanes, data);
-  for (const [a, b] of voicedRuns(sung, from, to)) {
-    let open = false;
-    const forward: [number, number, number][] = [];
-    const close = (): void => {
-      if (forward.length > 1) {
-        ctx.beginPath();
-        for (const [x, y] of forward) ctx.lineTo(x, y);
-        for (const [x, , y] of forward.toReversed()) ctx.lineTo(x, y);
-        ctx.closePath();
-        ctx.fill();
-      }
-      forward.length = 0;
-      open = false;
-    };
-    for (let frame = a; frame < b; frame += step) {
-      if (Math.abs(tuned[frame]! - sung[frame]!) > SAME) {
-        forward.push([
-          timeToX(frame * hop_s, view, lanes),
-          midiToY(sung[frame]!, view, lanes),
-          midiToY(tuned[frame]!, view, lanes),
-        ]);
-        open = true;
-      } else if (open) close();
-    }
-    close();
-  }
 }
 
 /** Top of both threads under a note's name, so that it stands clear of them; at most `limit`. */

@@ -4,6 +4,7 @@ import { layLanes } from "../geometry/viewport";
 import { drawAirFrame, drawAirLane } from "./air_lane";
 import { drawLevelFrame, drawLevelLane } from "./level_lane";
 import { drawCuts } from "./cuts";
+import { drawGlazes } from "./glaze";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
 import { drawRuler } from "./ruler";
 import type { SheetData } from "./sheet_data";
@@ -48,6 +49,7 @@ export const LAYERS: readonly Layer[] = [
       data.air,
       data.gaps,
       data.pins,
+      data.glazes,
       data.curves,
       data.selection,
       data.airSelection,
@@ -63,6 +65,7 @@ export const LAYERS: readonly Layer[] = [
       drawNotes(ctx, lanes, data, theme);
       drawCuts(ctx, lanes, data, theme);
       drawMoved(ctx, lanes, data, theme);
+      drawGlazes(ctx, lanes, data, theme);
     },
   },
   {

@@ -6,6 +6,7 @@ import type {
   Curves,
   DragPreview,
   GapOut,
+  GlazeOut,
   Ghost,
   Sketch,
   NoteOut,
@@ -23,6 +24,7 @@ export interface SheetData {
   air: AirOut[];
   gaps: GapOut[];
   pins: PinOut[];
+  glazes: GlazeOut[];
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;

@@ -11,6 +11,7 @@ export interface Theme {
   sung: string;
   tuned: string;
   tint: string;
+  glaze: string;
   rail: string;
   band: string;
   select: string;
@@ -33,6 +34,7 @@ export const DAYLIGHT: Theme = {
   sung: "#667682",
   tuned: "#0a6b4d",
   tint: "rgba(10, 107, 77, 0.20)",
+  glaze: "rgba(20, 110, 150, 0.42)",
   rail: "#7d938d",
   band: "rgba(20, 90, 80, 0.10)",
   select: "#1c4fd6",
@@ -55,6 +57,7 @@ export const NIGHT: Theme = {
   sung: "#93a5b1",
   tuned: "#5fd0a6",
   tint: "rgba(95, 208, 166, 0.22)",
+  glaze: "rgba(120, 190, 235, 0.45)",
   rail: "#6c8781",
   band: "rgba(140, 220, 200, 0.10)",
   select: "#8fabff",

@@ -30,9 +30,9 @@ export async function loadPieces(
   return Promise.all(
     fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => {
       const answer = await api.tunedCurve(trackId, at, first, last);
-      const n = answer.byteLength / 12;
+      const n = answer.byteLength / 16;
       const part = (i: number): Float32Array => new Float32Array(answer, 4 * n * i, n);
-      return { first, tuned: part(0), levelChange: part(1), sung: part(2) };
+      return { first, tuned: part(0), levelChange: part(1), sung: part(2), glaze: part(3) };
     }),
   );
 }
@@ -44,14 +44,14 @@ export function withPieces(curves: EditedCurves, pieces: readonly CurvePiece[]):
     for (const piece of pieces) whole.set(piece[name], piece.first);
     return whole;
   };
-  return { tuned: laid("tuned"), levelChange: laid("levelChange"), sung: laid("sung") };
+  return { tuned: laid("tuned"), levelChange: laid("levelChange"), sung: laid("sung"), glaze: laid("glaze") };
 }
 
 /** All curves that edits change, at a moment. */
 export async function editedCurves(trackId: string, at: At, frames: number): Promise<EditedCurves> {
   const empty = new Float32Array(frames);
   const pieces = frames > 0 ? await loadPieces(trackId, at, [{ first: 0, last: frames }]) : [];
-  return pieces[0] ?? { tuned: empty, levelChange: empty, sung: empty };
+  return pieces[0] ?? { tuned: empty, levelChange: empty, sung: empty, glaze: empty };
 }
 
 async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {

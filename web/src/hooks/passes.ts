@@ -1,7 +1,7 @@
-/** Tune passes by name. */
+/** Tune passes and settings of glazes by name. */
 
 import { api } from "../api/client";
-import type { TunePassIn, TunePassOut } from "../document/schema";
+import type { GlazePresetOut, TunePassIn, TunePassOut } from "../document/schema";
 import { reachOf } from "./reach";
 import { report } from "./report";
 
@@ -20,6 +20,14 @@ export async function loadPasses(): Promise<TunePassOut[]> {
     passes = (await api.tunePasses()).passes;
   });
   return passes;
+}
+
+export async function loadGlazePresets(): Promise<GlazePresetOut[]> {
+  let presets: GlazePresetOut[] = [];
+  await report(async () => {
+    presets = (await api.glazePresets()).presets;
+  });
+  return presets;
 }
 
 export async function savePass(name: string, settings: PassSettings): Promise<TunePassOut[] | null> {

@@ -17,6 +17,7 @@ function sheetData(): SheetData | null {
     air: preview?.air ?? content.air,
     gaps: preview?.gaps ?? content.gaps,
     pins: preview?.pins ?? content.pins,
+    glazes: preview?.glazes ?? content.glazes,
     curves: preview ? tried(curves, preview) : curves,
     analysis,
     song,

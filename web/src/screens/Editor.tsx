@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import styled from "styled-components";
 import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
+import { GlazeWindow } from "../components/windows/GlazeWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
 import { Inspector } from "../components/inspector/Inspector";
 import { EvenOutWindow, GapsWindow } from "../components/windows/LevelWindows";
@@ -86,6 +87,7 @@ export function Editor() {
       <HelpWindow />
       {shown === "pass" && <PassWindow />}
       {shown === "quantise" && <QuantiseWindow />}
+      {shown === "glaze" && <GlazeWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

@@ -1,4 +1,4 @@
-"""Tune passes."""
+"""Tune passes and glazes."""
 
 from __future__ import annotations
 
@@ -31,3 +31,17 @@ class TunePassIn(Schema):
     rounding = String(required=True, validate=OneOf(("scale", "semitone")))
     beyond_cents = Float(required=True, validate=Range(0, 1200))
     keep_edited = Boolean(required=True)
+
+
+class GlazePresetOut(Schema):
+    name = String(required=True)
+    words = String(required=True)
+    settle_ms = Float(required=True)
+    strength = Float(required=True)
+    tolerance_cents = Float(required=True)
+    shortest_ms = Float(required=True)
+    keep_vibrato = Boolean(required=True)
+
+
+class GlazePresetsOut(Schema):
+    presets = List(Nested(GlazePresetOut), required=True)

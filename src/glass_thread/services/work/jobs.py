@@ -91,7 +91,7 @@ class PrintJob:
         source, plan = sound.source(self.audio), build_plan(analysis, content, key)
         info = replace(sound.info(self.audio), frames=track_length(source, plan))
         with depot.new_file() as path:
-            counts = changed_counts(content)
+            counts = changed_counts(content, plan)
             summary = write_print(path, info, sound.blocks(source, plan), PrintForm(**self.form), counts, report)
             return Outcome(asdict(summary), depot.deliver(path))
 

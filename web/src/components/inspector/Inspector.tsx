@@ -180,6 +180,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
 
 function NoNotes() {
   const notes = useEditor((s) => s.content?.notes) ?? [];
+  const glazes = useEditor((s) => s.content?.glazes.length ?? 0);
   const limit = useEditor((s) => s.strainLimit);
   const count = (wanted: (note: NoteOut) => boolean) => notes.filter(wanted).length;
   return (
@@ -197,6 +198,12 @@ function NoNotes() {
         <dd>{count((note) => note.edited)}</dd>
         <dt>Strained</dt>
         <dd>{count((note) => note.strain > limit)}</dd>
+        {glazes > 0 && (
+          <>
+            <dt>Glazes</dt>
+            <dd>{glazes}</dd>
+          </>
+        )}
       </Facts>
       <Fold>
         <summary>Mark strained notes</summary>

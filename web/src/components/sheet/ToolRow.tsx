@@ -18,12 +18,15 @@ const Row = styled.div`
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 6px 8px;
+  gap: 6px;
   padding: 4px 8px;
   border-bottom: 1px solid var(--edge);
   font-size: 13px;
   & .room {
     flex: 1;
+  }
+  & button {
+    padding: 2px 8px;
   }
 `;
 
@@ -61,7 +64,8 @@ export function ToolRow() {
       <ActionMenu label="Air and level" text="Air and level…" actions={LEVEL_WINDOWS} />
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
-      <Button onPress={() => showWindow("recut")}>More or fewer…</Button>
+      <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
+      <Button onPress={() => showWindow("recut")}>Cuts…</Button>
     </Row>
   );
 }
