@@ -169,7 +169,7 @@ class StepTest(TakeCase):
         self.assertEqual(old.parent_id, new.parent_id)
         self.assertNotEqual(old.line, new.line)
         history = self.work.history
-        branches = history.branches(self.track.id, history.way_to(new.id))
+        branches = history.branches(self.track.id, history.way_to(new.id), of_comps=False)
         self.assertEqual([(step.id, steps) for step, steps in branches], [(old.id, 1)])
         jump(self.desk, self.track.id, base=self.head(), to=old.id)
         branches = history.branches(self.track.id, history.way_to(old.id))

@@ -15,6 +15,7 @@ from ..services.work.foreman import Foreman
 from ..services.workspace import Workspace
 from ..store.audio_files import LARGEST_UPLOAD
 from .audio import audio_routes
+from .comps import comp_routes
 from .edits import edit_routes
 from .errors import register_errors
 from .json_bodies import Json, register_json_check
@@ -58,7 +59,8 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     register_json_check(app)
     app.spec_processor(describe_operations)
     for routes in (
-        song_routes, track_routes, edit_routes, version_routes, audio_routes, task_routes, pass_routes, work_routes
+        song_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes, pass_routes,
+        work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

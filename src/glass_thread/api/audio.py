@@ -50,12 +50,12 @@ def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floa
         standing = previews().standing(track.id, wanted["preview"])
     else:
         standing = desk().at(track.id, wanted["step"])
-    plan = desk().plan(standing)
-    samples = desk().sound.span(source, plan, begin, end)
+    samples = desk().take(standing).span(begin, end)
     if kind == "difference":
         end = min(begin + samples.shape[1], source.frames)
         return samples[:, : max(0, end - begin)] - source.read(min(begin, end), end)
     if kind in ("air", "notes"):
+        plan = desk().plan(standing)
         return of_air(samples, standing.content, plan, track.sample_rate, begin, keep=kind == "air")
     return samples
 

@@ -5,9 +5,11 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from ..core.document.comps import changed_choices
 from ..core.document.content import EditedAir
 from ..core.document.notes import EditedNote
 from ..core.measure.verdicts import Verdict, Verdicts
+from ..core.plan.composing import REACH_S
 from ..core.plan.plan import Plan, changed_frames, changed_spans
 from ..core.plan.times import TrackTimes
 from ..services.desk import Moved, Standing
@@ -51,6 +53,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "gaps": [asdict(gap) for gap in content.gaps.values()],
         "pins": [asdict(pin) for pin in content.pins.values()],
         "glazes": [asdict(glaze) for glaze in content.glazes.values()],
+        "choices": [asdict(choice) for choice in content.choices.values()],
         "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
@@ -70,11 +73,21 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
         "pins": [asdict(pin) for key, pin in after.pins.items() if before.pins.get(key) != pin],
         "glazes": [asdict(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
+        "choices": [asdict(choice) for key, choice in after.choices.items() if before.choices.get(key) != choice],
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
-        "changed": [{"start_s": a, "end_s": b} for a, b in changed_spans(*moved.plans, moved.windows)],
+        "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],
         "curves": [{"first": a, "last": b} for a, b in changed_frames(*moved.plans, moved.windows)],
     }  # fmt: skip
+
+
+def _changed(moved: Moved) -> list[tuple[float, float]]:
+    """Seconds of the track whose sound is another."""
+    chosen = changed_choices(moved.before.content.choices, moved.after.content.choices)
+    end_s = moved.after.track.duration_s + 60.0
+    reach = 2.0 * REACH_S
+    spans = changed_spans(*moved.plans, moved.windows)
+    return [*spans, *((max(0.0, a - reach), min(b, end_s) + reach) for a, b in chosen)]
 
 
 def times_data(before: TrackTimes, after: TrackTimes) -> dict[str, Any] | None:
@@ -95,7 +108,7 @@ def version_data(version: Version) -> dict[str, Any]:
     shown = ("id", "track_id", "name", "note", "kind", "head_id", "created_at", "read_only")
     return {
         **{name: getattr(version, name) for name in shown}, "head_number": head.number, "head_label": head.label,
-        "can_undo": not version.read_only and head.number > 0,
+        "can_undo": not version.read_only and head.number > (1 if version.is_comp else 0),
         "can_redo": not version.read_only and version.tip_id != version.head_id,
     }  # fmt: skip
 

@@ -28,7 +28,7 @@ version_routes = APIBlueprint("versions", __name__, tag="Versions")
 @version_routes.output(VersionsOut)
 def get_versions(track_id: str) -> dict[str, Any]:
     """The versions of a track, As sung first, and those that were removed."""
-    gone = desk().workspace.history.versions(track_id, removed=True)
+    gone = [one for one in desk().workspace.history.versions(track_id, removed=True) if not one.is_comp]
     return {"versions": [version_data(version) for version in list_versions(desk(), track_id)],
             "removed": [version_data(version) for version in gone]}  # fmt: skip
 
@@ -78,7 +78,7 @@ def get_steps(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
     version = open_version(desk(), track_id, query_data["version"])
     history = desk().workspace.history
     steps = history.path(version.tip_id, before=query_data["before"], most=query_data["limit"])
-    branches = history.branches(track_id, history.way_to(version.tip_id))
+    branches = history.branches(track_id, history.way_to(version.tip_id), of_comps=version.is_comp)
     return {"steps": [step_data(step) for step in steps], "head_number": history.place(version.head_id).number,
             "branches": [{"last": step_data(step), "steps": count} for step, count in branches]}  # fmt: skip
 

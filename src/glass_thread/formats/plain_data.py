@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, Gesture, Stroke
 from ..core.document.glazes import Glaze
@@ -32,7 +33,7 @@ def note_from_data(data: dict[str, Any]) -> Note:
 
 
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
-    """A note with its gesture, an air event with its level, a cleared gap, a pin or a glaze as plain data."""
+    """A note with its gesture, an air event with its level, a cleared gap, a pin, a glaze or a choice as plain data."""
     if isinstance(edited, EditedNote):
         meant = {"meant": list(edited.meant)} if edited.meant else {}
         return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **meant}
@@ -42,6 +43,8 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
         return {"pin": asdict(edited)}
     if isinstance(edited, Glaze):
         return {"glaze": asdict(edited)}
+    if isinstance(edited, Choice):
+        return {"choice": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -57,6 +60,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return Pin(**data["pin"])
     if "glaze" in data:
         return Glaze(**data["glaze"])
+    if "choice" in data:
+        return Choice(**data["choice"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
 

@@ -23,10 +23,11 @@ from ..store.records import Song, Step, StepEntry, Track
 from .heard import Heard, Setting
 from .songs import meters_of, song_key
 from .sound import Sound
+from .take import CompTake, PlanTake, Take
 from .workspace import Workspace
 
 STEPS_A_SNAPSHOT = 50
-CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES = 96 << 20, 192 << 20, 64 << 20
+CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, TAKE_BYTES = 96 << 20, 192 << 20, 64 << 20, 128 << 20
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
 
@@ -74,6 +75,7 @@ class Desk:
         self.heard = Heard(self.sound)
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
+        self._takes: ByteCache[CompTake] = ByteCache(TAKE_BYTES, lambda take: take.nbytes)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
 
     def outline(self, track: Track) -> NDArray[np.int8]:
@@ -170,6 +172,22 @@ class Desk:
             if len(change) < len(standing.content.notes) // 2 + 50:
                 return self._keep_plan(standing, self._derived(standing, plan, change)[0])
         return self._keep_plan(standing, build_plan(standing.analysis, standing.content, standing.key))
+
+    def take(self, standing: Standing) -> Take:
+        """The sound of a standing, whether it is one plan or a comp of several."""
+        source = self.sound.source(standing.track.audio_hash)
+        choices = standing.content.choices
+        if not choices:
+            return PlanTake(self.sound, source, self.plan(standing))
+        key = _plan_key(standing)
+        known = self._takes.get(key) if standing.step_id else None
+        if known is None:
+            steps = dict.fromkeys(choice.step_id for choice in choices.values())
+            plans = {step: self.plan(self.at(standing.track.id, step)) for step in steps}
+            known = CompTake(self.sound, source, choices, plans)
+            if standing.step_id:
+                self._takes.keep(key, known)
+        return known
 
     @staticmethod
     def _derived(standing: Standing, plan: Plan, change: ContentChange) -> tuple[Plan, list[Window]]:

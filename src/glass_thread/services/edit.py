@@ -15,6 +15,7 @@ from ..core.document.give_way import squeezed
 from ..core.document.notes import EditedNote, selected
 from ..core.document.operations.on_time import Quantise
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
+from ..core.document.rows import Row
 from ..core.document.scales import Key
 from ..core.signal.errors import ParameterError
 from ..core.signal.recording import Mono, Recording
@@ -25,6 +26,7 @@ from ..store.history import NewStep, refuse_change
 from ..store.records import Step, Version
 from .desk import Desk, Moved, Standing
 from .lines import lines_for
+from .rows import rows_of
 
 READING_MARGIN_S = 0.1
 
@@ -80,20 +82,28 @@ def refuse_squeeze(moved: Moved) -> None:
 
 def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:
     """The change an operation makes, and the standing after it; nothing is stored."""
+    of_comp = bool(before.content.choices)
+    if of_comp != (asked.needs == "rows"):
+        raise ParameterError(
+            "A comp chooses among versions: edit one of them, or make a version of the comp and edit that."
+            if of_comp else "Only a comp chooses among versions; make one first."
+        )  # fmt: skip
     lines = lines_for(desk, before, asked) if isinstance(asked, Quantise) else None
+    rows = rows_of(desk, before.track.id) if of_comp else None
     change, content = changed_content(
-        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash), lines
-    )
+        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash),
+        lines=lines, rows=rows,
+    )  # fmt: skip
     return change, replace(before, step_id=None, content=content)
 
 
 def changed_content(
-    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording],
-    lines: Floats | None = None,
+    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
+    lines: Floats | None = None, rows: Mapping[str, Row] | None = None,
 ) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
-    change = asked.change(Scene(content, key, analysis, readings, np.zeros(0) if lines is None else lines))
+    change = asked.change(Scene(content, key, analysis, readings, np.zeros(0) if lines is None else lines, rows or {}))
     return change, apply_to_content(content, change)
 
 
@@ -144,6 +154,8 @@ def jump(desk: Desk, track_id: str, *, base: str, to: str, version_id: str | Non
 
 def _go(desk: Desk, version: Version, before: Standing, to: str) -> Done:
     after = desk.at(before.track.id, to)
+    if bool(after.content.choices) != version.is_comp:
+        raise ParameterError("There is nothing to undo." if version.is_comp else "This step belongs to a comp.")
     moved = desk.moved(before, after)
     assert before.step_id is not None
     return Done(desk.workspace.history.move_head(version.id, base=before.step_id, to=to), moved)

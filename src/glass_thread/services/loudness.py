@@ -16,7 +16,7 @@ def track_loudness(
     last = frames if end_s is None else round(in_range(end_s, 0.0, 1e6, "The end (s)") * rate)
     first = round(in_range(begin_s, 0.0, 1e6, "The start (s)") * rate)
     meters = LoudnessMeter(rate, source.channels), LoudnessMeter(rate, source.channels)
-    for block in desk.sound.blocks(source, desk.plan(standing), first, last):
+    for block in desk.take(standing).blocks(first, last):
         meters[0].add(block.sung)
         meters[1].add(block.tuned)
     return meters[0].result(), meters[1].result()

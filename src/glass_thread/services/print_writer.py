@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -11,9 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.analysis.analysis import Progress
+from ..core.document.comps import Choices, spans_of
 from ..core.document.content import Content
 from ..core.document.gestures import note_frames
 from ..core.plan.plan import Plan
+from ..core.plan.times import TrackTimes
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.signal.units import gain_to_db
@@ -79,6 +81,22 @@ def changed_counts(content: Content, plan: Plan) -> tuple[int, int]:
         for edited in content.notes.values()
     )
     return notes, air + len(content.gaps)
+
+
+def comp_counts(choices: Choices, contents: Mapping[str, Content], plans: Mapping[str, Plan]) -> tuple[int, int]:
+    """The same of a comp: of each version where it sounds."""
+    notes = air = 0
+    for start_s, end_s, choice in spans_of(choices):
+        content, plan = contents[choice.step_id], plans[choice.step_id]
+
+        def here(items: Mapping[str, Any], times: TrackTimes = plan.times, a: float = start_s, b: float = end_s) -> Any:
+            middles = ((key, float(times.source_to_track(sum(one.span_s) / 2))) for key, one in items.items())
+            return {key: items[key] for key, middle in middles if a <= middle < b}
+
+        sounding = replace(content, notes=here(content.notes), air=here(content.air), gaps=here(content.gaps))
+        counts = changed_counts(sounding, plan)
+        notes, air = notes + counts[0], air + counts[1]
+    return notes, air
 
 
 def write_print(

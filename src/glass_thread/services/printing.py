@@ -7,14 +7,21 @@ from typing import Any
 from ..formats.audio import AudioInfo
 from ..store.records import Task, Track
 from .desk import Desk, Standing
-from .print_writer import Blocks, PrintSummary, changed_counts, print_form, summarise
+from .print_writer import Blocks, PrintSummary, changed_counts, comp_counts, print_form, summarise
 
 
 def print_summary(desk: Desk, standing: Standing) -> tuple[PrintSummary, AudioInfo]:
     """What a print of a standing would hold, and the source it is made from."""
-    return summarise(_blocks(desk, standing), changed_counts(standing.content, desk.plan(standing))), _info(
-        desk, standing
-    )
+    return summarise(_blocks(desk, standing), _counts(desk, standing)), _info(desk, standing)
+
+
+def _counts(desk: Desk, standing: Standing) -> tuple[int, int]:
+    choices = standing.content.choices
+    if not choices:
+        return changed_counts(standing.content, desk.plan(standing))
+    parts = {choice.step_id: desk.at(standing.track.id, choice.step_id) for choice in choices.values()}
+    contents = {step: part.content for step, part in parts.items()}
+    return comp_counts(choices, contents, {step: desk.plan(part) for step, part in parts.items()})
 
 
 def _info(desk: Desk, standing: Standing) -> AudioInfo:
@@ -22,7 +29,7 @@ def _info(desk: Desk, standing: Standing) -> AudioInfo:
 
 
 def _blocks(desk: Desk, standing: Standing) -> Blocks:
-    return desk.sound.blocks(desk.sound.source(standing.track.audio_hash), desk.plan(standing))
+    return desk.take(standing).blocks()
 
 
 def stamp_of(track: Track) -> int:

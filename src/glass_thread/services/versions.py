@@ -18,7 +18,7 @@ LONGEST_NAME, LONGEST_NOTE = 60, 500
 def list_versions(desk: Desk, track_id: str) -> list[Version]:
     """The versions of a track, As sung first."""
     desk.track(track_id)
-    return desk.workspace.history.versions(track_id)
+    return [version for version in desk.workspace.history.versions(track_id) if not version.is_comp]
 
 
 def make_version(
@@ -27,7 +27,8 @@ def make_version(
 ) -> Version:  # fmt: skip
     """A version that begins where another one stands, or at any step of the history; the open one without either."""
     head = from_step or open_version(desk, track_id, from_version).head_id
-    desk.track(track_id)
+    if desk.at(track_id, head).content.choices:
+        raise ParameterError("This step is a comp's. Make a version of the comp itself.")
     return desk.workspace.history.add_version(
         track_id, name=one_line(name, "A version's name", LONGEST_NAME), note=note[:LONGEST_NOTE], head_id=head
     )
@@ -49,7 +50,7 @@ def change_version(
 def remove_version(desk: Desk, track_id: str, version_id: str) -> Version:
     """Take a version out of the list; its steps stay, and it can be brought back."""
     version = open_version(desk, track_id, version_id)
-    if version.kind != "made":
+    if version.kind not in ("made", "comp"):
         raise ParameterError(f"“{version.name}” belongs to every track and stays.")
     if desk.track(track_id).version_id == version_id:
         _, tuned = list_versions(desk, track_id)[:2]
@@ -68,6 +69,8 @@ def switch_version(desk: Desk, track_id: str, version_id: str) -> Version:
     version = open_version(desk, track_id, version_id)
     if version.removed_at is not None:
         raise ParameterError("This version was removed; bring it back first.")
+    if version.is_comp:
+        raise ParameterError("A comp chooses among versions; open one of them, or make a version of the comp.")
     desk.workspace.tracks.change(track_id, {"version_id": version_id})
     return version
 

@@ -15,6 +15,7 @@ from typing import Any
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, undefer_group
 
+from ..core.document.operations.registry import OPERATIONS
 from ..core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from .database import Database
 from .models import SnapshotRow, StepRow, TrackRow, VersionRow
@@ -22,6 +23,7 @@ from .records import Step, StepEntry, Version
 from .repositories import new_id, record_of
 
 AS_FOUND = "As found"
+CHOOSING = frozenset(name for name, one in OPERATIONS.items() if one.needs == "rows")
 
 
 @dataclass(frozen=True)
@@ -151,10 +153,13 @@ class History:
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
             return found
 
-    def branches(self, track_id: str, way: Mapping[int, int], *, most: int = 100) -> list[tuple[StepEntry, int]]:
+    def branches(
+        self, track_id: str, way: Mapping[int, int], *, of_comps: bool, most: int = 100
+    ) -> list[tuple[StepEntry, int]]:
         """The ends of all lines that go on beside a way through the tree, newest first, and how many steps each has.
 
-        `way` holds the last number on the way for every line that it runs through, see `way_to`.
+        `way` holds the last number on the way for every line that it runs through, see `way_to`.  Lines of comps and of
+        versions are told apart by their last operation.
         """
         ends = (
             select(StepRow.line, func.min(StepRow.number).label("first"), func.max(StepRow.number).label("number"))
@@ -164,12 +169,13 @@ class History:
         )
         with self._database.read() as session:
             rows = session.execute(
-                select(StepRow, ends.c.first)
+                select(StepRow, StepRow.operation, ends.c.first)
                 .join(ends, (StepRow.line == ends.c.line) & (StepRow.number == ends.c.number))
                 .where(StepRow.track_id == track_id)
                 .order_by(StepRow.created_at.desc())
             )
-            beside = ((row, row.number - way.get(row.line, first - 1)) for row, first in rows)
+            beside = ((row, row.number - way.get(row.line, first - 1)) for row, operation, first in rows
+                      if (operation.get("type") in CHOOSING) == of_comps)  # fmt: skip
             return [(_entry(row), steps) for row, steps in beside if steps > 0][:most]
 
     def way_to(self, step_id: str) -> dict[int, int]:
@@ -197,12 +203,19 @@ class History:
         with self._database.read() as session:
             return record_of(Version, _version_row(session, version_id))
 
-    def add_version(self, track_id: str, *, name: str, note: str, head_id: str) -> Version:
-        """A new version whose head is a step of the track."""
+    def root_of(self, track_id: str) -> str:
+        """The id of the step “as found” of a track."""
+        with self._database.read() as session:
+            return session.scalars(
+                select(StepRow.id).where(StepRow.track_id == track_id, StepRow.parent_id.is_(None))
+            ).one()  # fmt: skip
+
+    def add_version(self, track_id: str, *, name: str, note: str, head_id: str, kind: str = "made") -> Version:
+        """A new version, or comp, whose head is a step of the track."""
         with self._database.write() as session:
             _step_of(session, track_id, head_id)
             last = session.scalar(select(func.max(VersionRow.position)).where(VersionRow.track_id == track_id))
-            row = VersionRow(id=new_id(), track_id=track_id, name=name, note=note, kind="made", head_id=head_id,
+            row = VersionRow(id=new_id(), track_id=track_id, name=name, note=note, kind=kind, head_id=head_id,
                              tip_id=head_id, position=(last or 0) + 1, created_at=time.time(),
                              removed_at=None)  # fmt: skip
             session.add(row)

@@ -98,7 +98,8 @@ class StepEntry:
 class Version:
     """A named head in a track's history; `tip` is the last step that redo leads to.
 
-    `kind` is as_sung (the root, read only), tuned (where work begins) or made (by the user).
+    `kind` is as_sung (the root, read only), tuned (where work begins), made (by the user) or comp (which chooses among
+    the others).
     """
 
     id: str
@@ -116,6 +117,11 @@ class Version:
     def read_only(self) -> bool:
         """True for As sung."""
         return self.kind == "as_sung"
+
+    @property
+    def is_comp(self) -> bool:
+        """True for a comp."""
+        return self.kind == "comp"
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 """Glaze: when it arrives, what it leaves alone, and what it must not bring in."""
 
+import itertools
 import unittest
 from dataclasses import replace
 
@@ -26,7 +27,7 @@ def glazed(midi: Floats, borders: list[int], glaze: Glaze, gestures: dict[str, G
     """The plan of one voiced run, cut into notes at some frames, under a glaze."""
     edges = [0, *borders, len(midi)]
     notes = {}
-    for i, (a, b) in enumerate(zip(edges, edges[1:], strict=False)):
+    for i, (a, b) in enumerate(itertools.pairwise(edges)):
         name = f"n{i:04d}"
         note = Note(name, a * HOP_S, b * HOP_S, float(np.mean(midi[a:b])), 0.0, None, -20.0, 0)
         notes[name] = EditedNote(note, (gestures or {}).get(name, Gesture()))

@@ -76,6 +76,16 @@ export type Operation = ({
 } & ClearGapsOperation) | ({
     type: 'fill_gaps_again';
 } & FillGapsAgainOperation) | ({
+    type: 'choose';
+} & ChooseOperation) | ({
+    type: 'choose_air';
+} & ChooseAirOperation) | ({
+    type: 'choose_least_strain';
+} & ChooseLeastStrainOperation) | ({
+    type: 'move_border';
+} & MoveBorderOperation) | ({
+    type: 'catch_up';
+} & CatchUpOperation) | ({
     type: 'glaze';
 } & AddGlazeOperation) | ({
     type: 'set_glaze';
@@ -356,6 +366,111 @@ export type AddGlazeOperation = {
          */
         keep_vibrato?: boolean;
     };
+};
+
+/**
+ * Catch up
+ *
+ * Choose versions as they stand now, where they were chosen as they stood before.
+ */
+export type CatchUpOperation = {
+    type: 'catch_up';
+    /**
+     * Ids of the versions; all when empty
+     */
+    version_ids?: Array<string>;
+};
+
+/**
+ * Border
+ *
+ * Move where a choice starts.
+ */
+export type MoveBorderOperation = {
+    type: 'move_border';
+    /**
+     * Id of the choice
+     */
+    choice_id: string;
+    /**
+     * To, in seconds of the track
+     */
+    to_s: number;
+};
+
+/**
+ * Least strain
+ *
+ * Take strained or flagged notes from the version in which they have least strain.
+ */
+export type ChooseLeastStrainOperation = {
+    type: 'choose_least_strain';
+    /**
+     * Ids of the versions to take them from
+     */
+    version_ids: Array<string>;
+    /**
+     * Notes with more strain than
+     */
+    above?: number;
+    /**
+     * Flagged notes too
+     */
+    flagged?: boolean;
+    /**
+     * From, in seconds of the track
+     */
+    start_s?: number;
+    /**
+     * To; the end when left out, in seconds of the track
+     */
+    end_s?: number | null;
+};
+
+/**
+ * Air
+ *
+ * Take the air of a stretch from a version.
+ */
+export type ChooseAirOperation = {
+    type: 'choose_air';
+    /**
+     * Id of the version to choose
+     */
+    version_id: string;
+    /**
+     * Which air
+     */
+    kinds?: Array<'sibilant' | 'consonant' | 'breath'>;
+    /**
+     * From, in seconds of the track
+     */
+    start_s?: number;
+    /**
+     * To; the end when left out, in seconds of the track
+     */
+    end_s?: number | null;
+};
+
+/**
+ * Choose
+ *
+ * Let a version sound over a stretch.
+ */
+export type ChooseOperation = {
+    type: 'choose';
+    /**
+     * Id of the version to choose
+     */
+    version_id: string;
+    /**
+     * From, in seconds of the track
+     */
+    start_s?: number;
+    /**
+     * To; the end when left out, in seconds of the track
+     */
+    end_s?: number | null;
 };
 
 /**
@@ -1163,9 +1278,57 @@ export type AlikeOut = {
     phrases: Array<number>;
 };
 
+export type CompVersionIn = {
+    name: string;
+};
+
 export type VersionChangeIn = {
     name?: string;
     note?: string;
+};
+
+export type CompOut = {
+    version: VersionOut1;
+    step_id: string;
+    length_s: number;
+    behind: Array<string>;
+    choices: Array<ChosenOut>;
+    borders: Array<BorderOut>;
+};
+
+export type BorderOut = {
+    choice_id: string;
+    asked_s: number;
+    at_s: number;
+    length_ms: number;
+    law: 'none' | 'equal gain' | 'equal power';
+    clean: boolean;
+    cents: number;
+    apart_ms: number;
+};
+
+export type ChosenOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    version_id: string;
+    step_id: string;
+    name: string;
+};
+
+export type VersionOut1 = {
+    id: string;
+    track_id: string;
+    name: string;
+    note: string;
+    kind: 'as_sung' | 'tuned' | 'made' | 'comp';
+    head_id: string;
+    head_number: number;
+    head_label: string;
+    created_at: number;
+    read_only: boolean;
+    can_undo: boolean;
+    can_redo: boolean;
 };
 
 export type SplitOut = {
@@ -1241,39 +1404,9 @@ export type VersionIn = {
     from_step?: string | null;
 };
 
-export type VersionOut1 = {
-    id: string;
-    track_id: string;
-    name: string;
-    note: string;
-    kind: 'as_sung' | 'tuned' | 'made';
-    head_id: string;
-    head_number: number;
-    head_label: string;
-    created_at: number;
-    read_only: boolean;
-    can_undo: boolean;
-    can_redo: boolean;
-};
-
 export type VersionsOut = {
-    versions: Array<VersionOut>;
-    removed: Array<VersionOut>;
-};
-
-export type VersionOut = {
-    id: string;
-    track_id: string;
-    name: string;
-    note: string;
-    kind: 'as_sung' | 'tuned' | 'made';
-    head_id: string;
-    head_number: number;
-    head_label: string;
-    created_at: number;
-    read_only: boolean;
-    can_undo: boolean;
-    can_redo: boolean;
+    versions: Array<VersionOut1>;
+    removed: Array<VersionOut1>;
 };
 
 export type ProgressOut1 = {
@@ -1350,6 +1483,7 @@ export type PreviewOut = {
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -1375,6 +1509,13 @@ export type TimesChangeOut = {
     track_s: Array<number>;
     head: number;
     tail: number;
+};
+
+export type ChoiceOut = {
+    id: string;
+    start_s: number;
+    version_id: string;
+    step_id: string;
 };
 
 export type GlazeOut = {
@@ -1455,12 +1596,13 @@ export type NoteOut = {
 export type ContentOut = {
     track_id: string;
     step_id: string;
-    version: VersionOut;
+    version: VersionOut1;
     notes: Array<NoteOut>;
     air: Array<AirOut>;
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
     times: TimesOut;
     singer: SingerOut;
 };
@@ -1486,6 +1628,31 @@ export type ProgressIn = {
     worker: string;
     stage: string;
     share: number;
+};
+
+export type CompIn = {
+    name: string;
+    version_id?: string | null;
+};
+
+export type CompsOut = {
+    comps: Array<VersionOut>;
+    removed: Array<VersionOut>;
+};
+
+export type VersionOut = {
+    id: string;
+    track_id: string;
+    name: string;
+    note: string;
+    kind: 'as_sung' | 'tuned' | 'made' | 'comp';
+    head_id: string;
+    head_number: number;
+    head_label: string;
+    created_at: number;
+    read_only: boolean;
+    can_undo: boolean;
+    can_redo: boolean;
 };
 
 export type StepsOut = {
@@ -1532,6 +1699,7 @@ export type EditOut = {
     gaps: Array<GapOut>;
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;

@@ -110,6 +110,13 @@ class GlazeOut(Schema):
     keep_vibrato = Boolean(required=True)
 
 
+class ChoiceOut(Schema):
+    id = String(required=True)
+    start_s = Float(required=True)
+    version_id = String(required=True)
+    step_id = String(required=True)
+
+
 class TimesOut(Schema):
     """Anchors of a time map: moments of the recording and of the track."""
 
@@ -138,6 +145,7 @@ class ContentOut(Schema):
     gaps = List(Nested(GapOut), required=True)
     pins = List(Nested(PinOut), required=True)
     glazes = List(Nested(GlazeOut), required=True)
+    choices = List(Nested(ChoiceOut), required=True)
     times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
@@ -148,6 +156,7 @@ class DeltaOut(Schema):
     gaps = List(Nested(GapOut), required=True)
     pins = List(Nested(PinOut), required=True)
     glazes = List(Nested(GlazeOut), required=True)
+    choices = List(Nested(ChoiceOut), required=True)
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)

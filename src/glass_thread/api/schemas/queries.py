@@ -31,7 +31,7 @@ class VersionOut(Schema):
     track_id = String(required=True)
     name = String(required=True)
     note = String(required=True)
-    kind = String(required=True, validate=OneOf(("as_sung", "tuned", "made")))
+    kind = String(required=True, validate=OneOf(("as_sung", "tuned", "made", "comp")))
     head_id = String(required=True)
     head_number = Integer(required=True)
     head_label = String(required=True)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import HOP_S, AirEvent, Analysis, Note
+from .comps import Choice
 from .glazes import Glaze
 from .notes import EditedNote, Notes
 
@@ -65,25 +66,30 @@ class Pin:
         return self.at_s, self.at_s
 
 
-Edited = EditedNote | EditedAir | Gap | Pin | Glaze
-KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze)
+Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice
+KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice)
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air events, cleared gaps, pins and glazes by id, each in order of time."""
+    """Notes, air events, cleared gaps, pins, glazes and choices of a comp by id, each in order of time."""
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
     gaps: Mapping[str, Gap] = field(default_factory=dict)
     pins: Mapping[str, Pin] = field(default_factory=dict)
     glazes: Mapping[str, Glaze] = field(default_factory=dict)
+    choices: Mapping[str, Choice] = field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
         """Everything, kind after kind."""
-        return self.notes, self.air, self.gaps, self.pins, self.glazes
+        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices
+
+    def with_choices(self, choices: Mapping[str, Choice]) -> Content:
+        """The same with other choices."""
+        return replace(self, choices=choices)
 
 
 def as_found(analysis: Analysis) -> Content:

@@ -13,6 +13,7 @@ from typing import TypeVar
 
 import numpy as np
 
+from ..document.comps import Choice
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
 from ..document.give_way import NOTHING, Giving, Stretch, give_way, track_anchors
@@ -118,6 +119,9 @@ def changed_plan(
     plan: Plan, analysis: Analysis, after: Content, change: ContentChange, key: Key
 ) -> tuple[Plan, list[Window]]:
     """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
+    change = {key: pair for key, pair in change.items() if not isinstance(pair[0] or pair[1], Choice)}
+    if not change:
+        return plan, []
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]
     giving = give_way(analysis, after, plan.giving, spans)
     moved = replace(plan, giving=giving)

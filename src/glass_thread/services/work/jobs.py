@@ -15,8 +15,9 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
-from ..print_writer import PrintForm, changed_counts, write_print
-from ..sound import Sound, track_length
+from ..print_writer import PrintForm, changed_counts, comp_counts, write_print
+from ..sound import Sound
+from ..take import CompTake, PlanTake, Take
 
 
 class Depot(Protocol):
@@ -80,20 +81,30 @@ class PrintJob:
     content: dict[str, Any]
     key: dict[str, Any]
     form: dict[str, Any]
+    parts: dict[str, dict[str, Any]] = field(default_factory=dict)  # of a comp: the contents it chooses among, by step
 
     def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
         analysis = depot.analysis(self.analysis)
         if analysis is None:
             raise AudioError("What was found in the recording could not be read; open the track, then print again.")
-        content, sound = content_from_data(self.content), Sound(depot)
-        key = Key(**{**self.key, "classes": tuple(self.key["classes"])})
-        source, plan = sound.source(self.audio), build_plan(analysis, content, key)
-        info = replace(sound.info(self.audio), frames=track_length(source, plan))
+        sound = Sound(depot)
+        take, counts = self._take(analysis, sound)
+        info = replace(sound.info(self.audio), frames=take.length)
         with depot.new_file() as path:
-            counts = changed_counts(content, plan)
-            summary = write_print(path, info, sound.blocks(source, plan), PrintForm(**self.form), counts, report)
+            summary = write_print(path, info, take.blocks(), PrintForm(**self.form), counts, report)
             return Outcome(asdict(summary), depot.deliver(path))
+
+    def _take(self, analysis: Analysis, sound: Sound) -> tuple[Take, tuple[int, int]]:
+        """What is printed, and how many notes and air events are changed in it."""
+        key = Key(**{**self.key, "classes": tuple(self.key["classes"])})
+        content, source = content_from_data(self.content), sound.source(self.audio)
+        if not content.choices:
+            plan = build_plan(analysis, content, key)
+            return PlanTake(sound, source, plan), changed_counts(content, plan)
+        contents = {step: content_from_data(data) for step, data in self.parts.items()}
+        plans = {step: build_plan(analysis, part, key) for step, part in contents.items()}
+        return CompTake(sound, source, content.choices, plans), comp_counts(content.choices, contents, plans)
 
 
 Job = ScanJob | AnalyseJob | PrintJob

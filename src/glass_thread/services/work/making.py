@@ -11,6 +11,7 @@ from ...core.signal.types import Analysis
 from ...formats.plain_data import content_to_data
 from ...store.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
+from ..comps import contents_of
 from ..desk import Desk
 from ..print_writer import print_form
 from ..printing import form_values, print_name, stamp_of
@@ -43,7 +44,8 @@ def _print_job(desk: Desk, task: Task) -> PrintJob:
         print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)), time_reference=stamp_of(track)
     )
     content = content_to_data(standing.content)
-    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form))
+    parts = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
+    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form), parts)
 
 
 def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:

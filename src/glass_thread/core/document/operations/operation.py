@@ -11,22 +11,24 @@ import numpy as np
 from ...signal.errors import ParameterError
 from ...signal.types import Analysis, Floats, Reading
 from ..content import Content, ContentChange
+from ..rows import Row
 from ..scales import Key
 from .kinds import Kind, printable, refuse
 
-Needs = Literal["notes", "sound", "readings", "content", "lines"]
+Needs = Literal["notes", "sound", "readings", "content", "lines", "rows"]
 
 
 @dataclass(frozen=True)
 class Scene:
-    """What an operation acts on: a content, the key, what was found in the recording, pitch read again, and moments of
-    the track in seconds that notes may be brought to."""
+    """What an operation acts on: a content, the key, what was found in the recording, pitch read again, moments of the
+    track in seconds that notes may be brought to, and the versions that a comp chooses among, by id."""
 
     content: Content
     key: Key
     analysis: Analysis
     readings: Mapping[str, Reading] = field(default_factory=dict)
     lines: Floats = field(default_factory=lambda: np.zeros(0))
+    rows: Mapping[str, Row] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,7 @@ class Operation:
             "readings": (content.notes, key, analysis, scene.readings),
             "content": (content, key, analysis),
             "lines": (content, scene.lines, analysis),
+            "rows": (content, scene.rows),
         }
         return self.rule(*given[self.needs], **arguments)
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections import Counter
 
 from ...signal.units import pitch_label
+from ..comps import Choice
 from ..content import ContentChange, EditedAir, Gap, Pin
 from ..glazes import Glaze
 from ..notes import EditedNote
-from . import on_air, on_cuts, on_glazes, on_notes, on_time
+from . import on_air, on_comps, on_cuts, on_glazes, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -17,6 +18,7 @@ __all__ = [
     "Scene",
     "describe",
     "on_air",
+    "on_comps",
     "on_cuts",
     "on_glazes",
     "on_notes",
@@ -51,7 +53,14 @@ def describe(operation: Operation, change: ContentChange) -> str:
     return f"{what} · {counted(change)}"
 
 
-_KINDS: dict[type, str] = {EditedNote: "note", EditedAir: "air event", Gap: "gap", Pin: "pin", Glaze: "glaze"}
+_KINDS: dict[type, str] = {
+    EditedNote: "note",
+    EditedAir: "air event",
+    Gap: "gap",
+    Pin: "pin",
+    Glaze: "glaze",
+    Choice: "choice",
+}
 
 
 def counted(change: ContentChange) -> str:

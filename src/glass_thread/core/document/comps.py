@@ -1,0 +1,90 @@
+"""Comps: which version of a track sounds when.
+
+A comp is a version whose content holds choices and no edits of its own.  Each choice sounds from where it starts until
+the next one starts; times are seconds of the track.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+SHORTEST_CHOICE_S = 0.02
+
+
+@dataclass(frozen=True)
+class Choice:
+    """From `start_s` of the track on, the version `version_id` as it stood at the step `step_id` sounds."""
+
+    id: str
+    start_s: float
+    version_id: str
+    step_id: str
+
+    @property
+    def span_s(self) -> tuple[float, float]:
+        """Where it starts, twice; it ends where the next one starts."""
+        return self.start_s, self.start_s
+
+
+Chosen = tuple[str, str]  # a version and a step of it
+Choices = Mapping[str, Choice]
+
+
+def in_order(choices: Choices) -> list[Choice]:
+    """Choices by their start."""
+    return sorted(choices.values(), key=lambda choice: choice.start_s)
+
+
+def spans_of(choices: Choices) -> list[tuple[float, float, Choice]]:
+    """Start and end of every choice in seconds of the track; the last one ends at infinity."""
+    ordered = in_order(choices)
+    ends = [choice.start_s for choice in ordered[1:]] + [float("inf")]
+    return [(choice.start_s, end, choice) for choice, end in zip(ordered, ends, strict=True)]
+
+
+def chosen_at(choices: Choices, track_s: float) -> Choice | None:
+    """What sounds at a moment of the track; None when nothing was chosen yet."""
+    before = [choice for choice in in_order(choices) if choice.start_s <= track_s]
+    return before[-1] if before else None
+
+
+def with_spans(choices: Choices, wanted: Sequence[tuple[float, float, Chosen]], names: Sequence[str]) -> list[Choice]:
+    """The choices after stretches of the track were chosen anew, in order; neighbours that are alike become one.
+
+    Choices that go on keep their ids; new ones take the next of `names`.
+    """
+    borders: dict[float, Chosen | None] = {c.start_s: (c.version_id, c.step_id) for c in choices.values()}
+    for start_s, end_s, chosen in wanted:
+        after = _at(borders, end_s)
+        borders = {at: one for at, one in borders.items() if not start_s <= at < end_s}
+        borders[start_s] = chosen
+        if end_s < float("inf"):
+            borders.setdefault(end_s, after)
+    known = {(c.start_s, c.version_id, c.step_id): c.id for c in choices.values()}
+    fresh = iter(names)
+    found: list[Choice] = []
+    for at, here in sorted(borders.items()):
+        if here is None or (found and (found[-1].version_id, found[-1].step_id) == here):
+            continue
+        found.append(Choice(known.get((at, *here)) or next(fresh), at, *here))
+    return found
+
+
+def _at(borders: Mapping[float, Chosen | None], at_s: float) -> Chosen | None:
+    before = [at for at in borders if at <= at_s]
+    return borders[max(before)] if before else None
+
+
+def changed_choices(before: Choices, after: Choices) -> list[tuple[float, float]]:
+    """Stretches of the track in seconds in which two sets of choices differ; the last one may end at infinity."""
+    if before == after:
+        return []
+    marks = sorted({0.0, *(c.start_s for c in (*before.values(), *after.values()))})
+    found: list[tuple[float, float]] = []
+    for start_s, end_s in itertools.pairwise([*marks, float("inf")]):
+        old, new = chosen_at(before, start_s), chosen_at(after, start_s)
+        if (old and (old.version_id, old.step_id)) != (new and (new.version_id, new.step_id)):
+            found.append((start_s, end_s))
+    return found
