@@ -4,6 +4,9 @@ import type { Content, Operation } from "../document/model";
 import type {
   AlikeOut,
   AnalysisOut,
+  CompIn,
+  CompOut,
+  CompsOut,
   CompareOut,
   CutsOut,
   EditOut,
@@ -112,6 +115,11 @@ export const api = {
   removeVersion: (id: string, version: string) => json<VersionOut>(`/tracks/${id}/versions/${version}`, "DELETE"),
   restoreVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/restore`),
   openVersion: (id: string, version: string) => post<VersionOut>(`/tracks/${id}/versions/${version}/open`),
+  comps: (id: string) => json<CompsOut>(`/tracks/${id}/comps`),
+  makeComp: (id: string, wanted: CompIn) => post<VersionOut>(`/tracks/${id}/comps`, wanted),
+  comp: (id: string, comp: string) => json<CompOut>(`/tracks/${id}/comps/${comp}`),
+  versionFromComp: (id: string, comp: string, name: string) =>
+    post<VersionOut>(`/tracks/${id}/comps/${comp}/version`, { name }),
   steps: (id: string, version: string, before: number | null) =>
     json<StepsOut>(`/tracks/${id}/steps${query({ version, before, limit: STEPS_AT_ONCE })}`),
   compare: (id: string, first: string, second: string) =>

@@ -40,7 +40,7 @@ export type Delta = Pick<
   "notes" | "air" | "gaps" | "pins" | "glazes" | "times" | "gone" | "changed" | "curves"
 >;
 /** What is listened to; “version” is the one of `heardVersion`. */
-export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "air" | "notes";
+export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "comp" | "air" | "notes";
 export type Tool = "select" | "time" | "draw" | "rub";
 /** What of a note is moved in time. */
 export type TimeEdge = "both" | "start" | "end";

@@ -16,7 +16,8 @@ import type {
   VersionOut,
   View,
 } from "./model";
-import type { CutOut, KeysOut, TempoEstimateOut } from "./schema";
+import type { CompRow, CompSketch, Stretch } from "./comp";
+import type { CompOut, CutOut, KeysOut, TempoEstimateOut } from "./schema";
 import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
@@ -40,6 +41,9 @@ export interface SendingFile {
   file: File;
   stage: "waiting" | "sending";
 }
+
+/** What the middle of the editor shows. */
+export type Panel = "sheet" | "table" | "comp";
 
 export type WindowName =
   | "pass"
@@ -71,6 +75,17 @@ export interface EditorState {
   ghost: Ghost | null;
   /** the version that “version” listens to */
   heardVersion: string | null;
+  comps: VersionOut[];
+  /** removed comps that can be brought back */
+  removedComps: VersionOut[];
+  /** the open comp as it stands */
+  comp: CompOut | null;
+  /** the versions with their threads, as the comp view shows them */
+  compRows: readonly CompRow[];
+  /** the stretch of the song that is looked at in the comp view, and the version's place */
+  compHere: Stretch | null;
+  compRow: number;
+  compSketch: CompSketch | null;
   /** comparing brings versions to the same loudness */
   matchLoudness: boolean;
   /** integrated loudness by step, as far as it was asked for */
@@ -118,7 +133,7 @@ export interface EditorState {
   /** dB */
   backingLevel: number;
   message: Message | null;
-  panel: "sheet" | "table";
+  panel: Panel;
   leftPanel: "phrases" | "flags";
   /** the kind of flags that are looked at; null for all */
   flagKind: string | null;
@@ -139,6 +154,13 @@ export const store = createStore<EditorState>(() => ({
   stepsTurn: 0,
   ghost: null,
   heardVersion: null,
+  comps: [],
+  removedComps: [],
+  comp: null,
+  compRows: [],
+  compHere: null,
+  compRow: 0,
+  compSketch: null,
   matchLoudness: false,
   loudnessOf: new Map<string, number>(),
   analysis: null,

@@ -1,12 +1,12 @@
 /** The whole track in one strip: notes and flags in one layer, the visible window in another. */
 
 import { sourceSpan } from "../geometry/viewport";
-import type { Layer } from "./sheet";
+import type { Layer } from "./layer";
 import type { SheetData } from "./sheet_data";
 import type { Theme } from "./theme";
 import { fillWhole } from "./whole_pixels";
 
-export const OVERVIEW_LAYERS: readonly Layer[] = [
+export const OVERVIEW_LAYERS: readonly Layer<SheetData>[] = [
   { name: "notes", needs: (data) => [data.notes, data.selection, data.analysis], paint: drawOverview },
   { name: "window", needs: (data) => [data.view, data.analysis], paint: drawWindow },
 ];

@@ -1,12 +1,17 @@
 /** Time axis: bars above, seconds below, and the grid down all lanes. */
 
-import { secondsText } from "../document/time_text";
+import type { View } from "../document/model";
+import { type MeterLike, secondsText } from "../document/time_text";
 import { beatLines, secondStep } from "../geometry/grid";
 import { type Lanes, songToX } from "../geometry/viewport";
-import type { SheetData } from "./sheet_data";
 import { FONT, type Theme } from "./theme";
 
-export function drawRuler(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
+export function drawRuler(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  data: { view: View; song: MeterLike },
+  theme: Theme,
+): void {
   const { view, song } = data;
   const scale = (lanes.width - lanes.gutter) / (view.end_s - view.start_s);
   ctx.fillStyle = theme.sheetOut;

@@ -7,24 +7,17 @@ import { drawCuts } from "./cuts";
 import { drawGlazes } from "./glaze";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
 import { drawRuler } from "./ruler";
+import type { Layer } from "./layer";
 import type { SheetData } from "./sheet_data";
 import { drawSketch } from "./sketch";
-import type { Theme } from "./theme";
 import { drawMoved, drawTimeDrag } from "./moved";
-
-export interface Layer {
-  name: string;
-  /** everything that the layer shows */
-  needs: (data: SheetData) => readonly unknown[];
-  paint: (ctx: CanvasRenderingContext2D, width: number, height: number, data: SheetData, theme: Theme) => void;
-}
 
 /** A gesture under way in the air or level lane, which shows the events and notes as they would be. */
 function inLanes({ sketch }: SheetData): unknown {
   return sketch?.kind === "level" || sketch?.kind === "air_edge" ? sketch : null;
 }
 
-export const LAYERS: readonly Layer[] = [
+export const LAYERS: readonly Layer<SheetData>[] = [
   {
     name: "grid",
     needs: (data) => [data.view, data.song],

@@ -1,6 +1,8 @@
 /** The view and the selection live in the address, so that a reload comes back to the same place. */
 
-import { store } from "../document/store";
+import { type Panel, store } from "../document/store";
+
+const PANELS: readonly Panel[] = ["sheet", "table", "comp"];
 
 export interface Place {
   songId: string | null;
@@ -36,7 +38,7 @@ export function keepAddress(): () => void {
         p: `${view.low.toFixed(2)}_${view.high.toFixed(2)}`,
       });
       if (selection.size > 0) query.set("notes", [...selection].join("_"));
-      if (panel === "table") query.set("panel", "table");
+      if (panel !== "sheet") query.set("panel", panel);
       history.replaceState(null, "", `#/song/${song.id}/track/${trackId}?${query.toString()}`);
     }, 200);
   });
@@ -50,7 +52,7 @@ export function restoreView(query: URLSearchParams): boolean {
   const known = new Set(store.getState().content?.notes.map((note) => note.id));
   store.setState({
     selection: new Set(ids.filter((id) => known.has(id))),
-    panel: query.get("panel") === "table" ? "table" : "sheet",
+    panel: PANELS.find((panel) => panel === query.get("panel")) ?? "sheet",
   });
   if (![a, b, low, high].every((v) => v !== undefined && Number.isFinite(v)) || !(b! > a!) || !(high! > low!))
     return false;

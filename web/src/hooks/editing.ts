@@ -69,6 +69,9 @@ async function loadCurves(trackId: string, step: string, frames: number, hop_s: 
   };
 }
 
+/** Of comps nothing is known yet. */
+const NO_COMP = { comps: [], removedComps: [], comp: null, compRows: [], compHere: null, compRow: 0, compSketch: null };
+
 let opening = 0;
 
 /** Open a track in the editor; without one, the first vocal that is ready.  The last one asked for is the one shown. */
@@ -92,6 +95,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       versions: versions.versions,
       removedVersions: versions.removed,
       stepsTurn: store.getState().stepsTurn + 1,
+      ...NO_COMP,
       ghost: null,
       heardVersion: null,
       loudnessOf: new Map(),

@@ -7,7 +7,8 @@ import { songToSource, sourceToSong } from "../document/times";
 import { VALUES } from "../document/values";
 import { clampView, panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./air";
-import { changeValueBy, editSelection, redo, selectNext, selectedNotes, showPhrase, undo } from "./editing";
+import { chooseHere, redoHere, showPanel, stepPhrase, stepRow, toggleRow, undoHere } from "./comps";
+import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } from "./editing";
 import { meanSelection } from "./flags";
 import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
@@ -27,6 +28,8 @@ export interface Key {
   inAir?: true;
   /** while it is held: what is listened to comes back when it is let go */
   held?: true;
+  /** where it acts; on the sheet and in the table when not said */
+  where?: "comp" | "everywhere";
 }
 
 /** The name of a press: Ctrl with the key in small letters, or the key as it is typed; comma and full stop by place. */
@@ -41,7 +44,9 @@ export function pressName(event: KeyboardEvent): string {
 export function keyFor(event: KeyboardEvent): Key | null {
   const name = pressName(event);
   const inAir = selectedAir().length > 0;
-  const answers = (key: Key, to: string): boolean => key.on.includes(to) && (!key.inAir || inAir);
+  const place = store.getState().panel === "comp" ? "comp" : "sheet";
+  const acts = (key: Key): boolean => key.where === "everywhere" || (key.where ?? "sheet") === place;
+  const answers = (key: Key, to: string): boolean => acts(key) && key.on.includes(to) && (!key.inAir || inAir);
   const find = (to: string): Key | undefined =>
     KEYS.find((key) => key.inAir && answers(key, to)) ?? KEYS.find((key) => !key.inAir && answers(key, to));
   return find(name) ?? (name.length === 1 ? find(name.toLowerCase()) : undefined) ?? null;
@@ -109,9 +114,12 @@ function key(shown: string, words: string, on: string[], run: Key["run"], more: 
   return { shown, words, on, run, ...more };
 }
 
+const EVERYWHERE: Partial<Key> = { where: "everywhere" };
+const IN_COMP: Partial<Key> = { where: "comp" };
+
 export const KEYS: readonly Key[] = [
-  key("Space", "play, stop", [" "], togglePlay),
-  key("Enter", "hear the selection from a little before", ["Enter"], hearSelection),
+  key("Space", "play, stop", [" "], togglePlay, EVERYWHERE),
+  key("Enter", "hear the selection from a little before", ["Enter"], hearSelection, EVERYWHERE),
   key("← →", "previous, next note", ["ArrowLeft", "ArrowRight"], (event) => selectNext(sideways(event))),
   key("Ctrl+← →", "previous, next phrase", ["Ctrl+ArrowLeft", "Ctrl+ArrowRight"], (event) =>
     selectNext(sideways(event), (note, from) => note.phrase !== from?.phrase),
@@ -128,7 +136,7 @@ export const KEYS: readonly Key[] = [
   key("Backspace", "put the selection back as sung", ["Backspace"], () => {
     void editSelection({ type: "put_back", aspect: "all" });
   }),
-  key("hold `", "hear as sung", ["`"], () => listenTo("sung"), { held: true }),
+  key("hold `", "hear as sung", ["`"], () => listenTo("sung"), { held: true, where: "everywhere" }),
   key("1 to 9", "hear that version at the same place", "123456789".split(""), (event) =>
     hearVersion(Number(event.key)),
   ),
@@ -193,15 +201,54 @@ export const KEYS: readonly Key[] = [
   key("in air: Esc", "back to the note", ["Escape"], leaveAir, { inAir: true }),
   key("E", "air lane as level or as energy", ["e"], toggleAirAs),
   key("S", "show or hide the strip at the note", ["s"], toggleStrip),
-  key("L", "loop the selection or phrase", ["l"], () => setLoop(!store.getState().loop)),
+  key("L", "loop the selection or phrase", ["l"], () => setLoop(!store.getState().loop), EVERYWHERE),
   key("F", "fit the phrase", ["f"], fitPhrase),
-  key("+ −", "zoom in, out", ["+", "=", "-"], (event) => zoom(event.key === "-" ? 1.4 : 0.7)),
-  key("Page Up, Page Down", "a window back, on", ["PageUp", "PageDown"], (event) => {
-    pan(event.key === "PageUp" ? -0.8 : 0.8);
-  }),
+  key("+ −", "zoom in, out", ["+", "=", "-"], (event) => zoom(event.key === "-" ? 1.4 : 0.7), EVERYWHERE),
+  key(
+    "Page Up, Page Down",
+    "a window back, on",
+    ["PageUp", "PageDown"],
+    (event) => {
+      pan(event.key === "PageUp" ? -0.8 : 0.8);
+    },
+    EVERYWHERE,
+  ),
   key("Ctrl+A", "select all", ["Ctrl+a"], selectAll),
   key("Esc", "leave the tool, then the selection", ["Escape"], escape),
-  key("Ctrl+Z", "undo", ["Ctrl+z"], () => void undo()),
-  key("Ctrl+Shift+Z", "redo", ["Ctrl+Shift+z", "Ctrl+y"], () => void redo()),
-  key("?", "this list", ["?"], () => showHelp(true)),
+  key("Ctrl+Z", "undo", ["Ctrl+z"], () => void undoHere(), EVERYWHERE),
+  key("Ctrl+Shift+Z", "redo", ["Ctrl+Shift+z", "Ctrl+y"], () => void redoHere(), EVERYWHERE),
+  key("?", "this list", ["?"], () => showHelp(true), EVERYWHERE),
+  key(
+    "H",
+    "the comp, and back to the sheet",
+    ["h"],
+    () => showPanel(store.getState().panel === "comp" ? "sheet" : "comp"),
+    EVERYWHERE,
+  ),
+  key(
+    "in the comp: ← →",
+    "previous, next phrase",
+    ["ArrowLeft", "ArrowRight"],
+    (event) => stepPhrase(sideways(event)),
+    IN_COMP,
+  ),
+  key(
+    "in the comp: ↑ ↓",
+    "choose the version above, below here",
+    ["ArrowUp", "ArrowDown"],
+    (event) => {
+      stepRow(event.key === "ArrowUp" ? -1 : 1);
+    },
+    IN_COMP,
+  ),
+  key(
+    "in the comp: 1 to 9",
+    "choose that version here",
+    "123456789".split(""),
+    (event) => {
+      chooseHere(Number(event.key) - 1);
+    },
+    IN_COMP,
+  ),
+  key("in the comp: Y", "hear the chosen row alone, or the comp again", ["y"], toggleRow, IN_COMP),
 ];

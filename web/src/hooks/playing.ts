@@ -40,6 +40,8 @@ export function sourceOf(state: EditorState, listening: Listening): Source {
       return tuned(state.preview && previewName(state.preview.id));
     case "marked":
       return tuned(state.markedStep);
+    case "comp":
+      return tuned(state.comp?.step_id);
     case "version": {
       const version = state.versions.find((candidate) => candidate.id === state.heardVersion);
       return version?.kind === "as_sung" ? SUNG : tuned(version?.head_id);
@@ -83,6 +85,10 @@ export function songEnd(): number {
 export function loopStretch(): { start_s: number; end_s: number } | null {
   const state = store.getState();
   const times = timesNow();
+  if (state.panel === "comp" && state.compHere) {
+    const { start_s, end_s } = state.compHere;
+    return { start_s: Math.max(0, start_s - PRE_ROLL_S), end_s };
+  }
   const stretch = (from: number, to: number, before: number, after: number): { start_s: number; end_s: number } => ({
     start_s: sourceToSong(Math.max(0, from - before), times),
     end_s: sourceToSong(to, times) + after,

@@ -5,11 +5,18 @@ import type { PrintIn, PrintSummaryOut } from "../document/schema";
 import { store } from "../document/store";
 import { report } from "./report";
 
+/** What would be printed: the comp while it is shown, else the open version. */
+function printed(): { trackId: string; step: string } | null {
+  const { content, comp, panel } = store.getState();
+  if (!content) return null;
+  return { trackId: content.track_id, step: panel === "comp" && comp ? comp.step_id : content.step_id };
+}
+
 export function usePrintSummary(): PrintSummaryOut | null {
   const [summary, setSummary] = useState<PrintSummaryOut | null>(null);
   useEffect(() => {
-    const { content } = store.getState();
-    if (content) void report(async () => setSummary(await api.printSummary(content.track_id, content.step_id)));
+    const shown = printed();
+    if (shown) void report(async () => setSummary(await api.printSummary(shown.trackId, shown.step)));
   }, []);
   return summary;
 }
@@ -22,10 +29,10 @@ export interface PrintWork {
 
 /** Print the open track and follow the work until the file is there. */
 export async function printFile(wanted: PrintIn, onWork: (work: PrintWork | null) => void): Promise<void> {
-  const { content } = store.getState();
-  if (!content) return;
+  const shown = printed();
+  if (!shown) return;
   const fine = await report(async () => {
-    let task = await api.print(content.track_id, { ...wanted, step: content.step_id });
+    let task = await api.print(shown.trackId, { ...wanted, step: shown.step });
     while (task.state === "waiting" || task.state === "running") {
       onWork({ share: task.share, url: null, text: task.stage });
       await new Promise((resolve) => setTimeout(resolve, 250));

@@ -47,9 +47,9 @@ export function grouped(steps: readonly StepOut[], phraseAt: (at_s: number) => n
   return groups;
 }
 
-export function useSteps(): StepList | null {
+/** The steps of a version or comp. */
+export function useSteps(version: string | undefined): StepList | null {
   const turn = useEditor((s) => s.stepsTurn);
-  const version = useEditor((s) => s.content?.version.id);
   const phrases = useEditor((s) => s.analysis?.phrases);
   const [found, setFound] = useState<{ of: string; steps: StepOut[]; branches: BranchOut[]; head: number } | null>(
     null,

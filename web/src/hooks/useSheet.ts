@@ -1,11 +1,10 @@
 import { type RefObject, useEffect } from "react";
 import type { Curves, Preview } from "../document/model";
 import { store } from "../document/store";
-import { cancelPaint, requestPaint, sharpContext } from "../drawing/frame_scheduler";
 import { OVERVIEW_LAYERS } from "../drawing/overview";
-import { type Layer, LAYERS } from "../drawing/sheet";
+import { LAYERS } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
-import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
+import { useLayers } from "./layers";
 import { pointerHandlers } from "./sheet_pointer";
 
 function sheetData(): SheetData | null {
@@ -44,55 +43,9 @@ function tried(curves: Curves, preview: Preview): Curves {
   return last.both;
 }
 
-function themeNow(): Theme {
-  return store.getState().night ? NIGHT : DAYLIGHT;
-}
-
-/** Keeps the canvases of a frame painted, one a layer, each only when what it shows has changed. */
-function useLayers(frame: RefObject<HTMLDivElement | null>, layers: readonly Layer[]): void {
-  useEffect(() => {
-    const element = frame.current;
-    if (!element) return;
-    const canvases = [...element.querySelectorAll("canvas")];
-    const shown = new Map<Layer, readonly unknown[]>();
-    const draw = (): void => {
-      const { clientWidth: w, clientHeight: h } = element;
-      const data = sheetData();
-      if (w === 0 || h === 0 || !data) return;
-      const theme = themeNow();
-      layers.forEach((layer, i) => {
-        const needs = [w, h, window.devicePixelRatio, theme, fontsTurn, ...layer.needs(data)];
-        const before = shown.get(layer);
-        if (before?.every((value, at) => value === needs[at])) return;
-        shown.set(layer, needs);
-        const ctx = sharpContext(canvases[i]!, w, h);
-        ctx.clearRect(0, 0, w, h);
-        layer.paint(ctx, w, h, data, theme);
-      });
-    };
-    const ask = (): void => requestPaint(draw);
-    const watch = new ResizeObserver(ask);
-    watch.observe(element);
-    const stop = store.subscribe(ask);
-    void document.fonts.ready.then(() => {
-      fontsTurn += 1;
-      ask();
-    });
-    ask();
-    return () => {
-      stop();
-      watch.disconnect();
-      cancelPaint(draw);
-    };
-  }, [frame, layers]);
-}
-
-/** Counts up when fonts have come, so that words are drawn anew in theirs. */
-let fontsTurn = 0;
-
 /** Paints the sheet's layers, and has the topmost take the pointer. */
 export function useSheetLayers(frame: RefObject<HTMLDivElement | null>): void {
-  useLayers(frame, LAYERS);
+  useLayers(frame, LAYERS, sheetData);
   useEffect(() => {
     const top = [...(frame.current?.querySelectorAll("canvas") ?? [])].at(-1);
     return top ? pointerHandlers(top) : undefined;
@@ -100,5 +53,5 @@ export function useSheetLayers(frame: RefObject<HTMLDivElement | null>): void {
 }
 
 export function useOverviewLayers(frame: RefObject<HTMLDivElement | null>): void {
-  useLayers(frame, OVERVIEW_LAYERS);
+  useLayers(frame, OVERVIEW_LAYERS, sheetData);
 }

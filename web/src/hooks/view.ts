@@ -32,10 +32,6 @@ export function restoreSongOrder(): void {
   if (kept) store.setState({ songOrder: kept });
 }
 
-export function showPanel(panel: "sheet" | "table"): void {
-  store.setState({ panel });
-}
-
 /** Open a window beside the sheet, or close it. */
 export function showWindow(window: WindowName | null): void {
   store.setState({ window });

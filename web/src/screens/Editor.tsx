@@ -1,5 +1,7 @@
 import { useEffect } from "react";
 import styled from "styled-components";
+import { CompPanel } from "../components/comp/CompPanel";
+import { CompView } from "../components/comp/CompView";
 import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
 import { GlazeWindow } from "../components/windows/GlazeWindow";
@@ -24,6 +26,8 @@ import { stop } from "../hooks/playing";
 import { useReadyToPlay } from "../hooks/ready_to_play";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../hooks/useStore";
+
+const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp" } as const;
 
 const Layout = styled.div`
   height: 100%;
@@ -75,13 +79,13 @@ export function Editor() {
       <SongBar />
       <main>
         <PhraseList />
-        <Panel aria-label={panel === "sheet" ? "Sheet" : "Notes"}>
+        <Panel aria-label={PANELS[panel]}>
           <Overview />
           {panel === "sheet" && <ToolRow />}
           <SongOffers />
-          {panel === "sheet" ? <SheetView /> : <NotesTable />}
+          {panel === "sheet" ? <SheetView /> : panel === "table" ? <NotesTable /> : <CompView />}
         </Panel>
-        <Inspector />
+        {panel === "comp" ? <CompPanel /> : <Inspector />}
       </main>
       <TransportBar />
       <HelpWindow />

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import styled from "styled-components";
-import type { StepOut } from "../../document/model";
+import type { StepOut, VersionOut } from "../../document/model";
 import type { BranchOut } from "../../document/schema";
+import { jumpComp } from "../../hooks/comps";
 import { jumpTo } from "../../hooks/editing";
 import { useSteps } from "../../hooks/steps";
 import { useEditor } from "../../hooks/useStore";
@@ -59,8 +60,20 @@ const Group = styled.section`
 
 /** The way the open version came, newest first, and the branches beside it; any step can be gone to. */
 export function Steps() {
-  const list = useSteps();
-  const readOnly = useEditor((s) => s.content?.version.read_only) ?? false;
+  const version = useEditor((s) => s.content?.version);
+  return <StepsOf version={version} jump={(step) => void jumpTo(step)} />;
+}
+
+/** The same for a comp; only versions begin at steps. */
+export function CompSteps() {
+  const version = useEditor((s) => s.comp?.version);
+  return <StepsOf version={version} jump={(step) => void jumpComp(step)} />;
+}
+
+function StepsOf({ version, jump }: { version: VersionOut | undefined; jump: (step: string) => void }) {
+  const list = useSteps(version?.id);
+  const readOnly = version?.read_only ?? false;
+  const ofComp = version?.kind === "comp";
   const [from, setFrom] = useState<StepOut | null>(null);
   if (!list) return <Body />;
   const only = list.groups.length === 1 && list.groups[0]!.steps.length === 1;
@@ -70,12 +83,14 @@ export function Steps() {
       data-off={!beside && one.number > list.head ? "" : undefined}
       aria-current={!beside && one.number === list.head ? "step" : undefined}
     >
-      <PlainButton isDisabled={readOnly} onPress={() => void jumpTo(one.id)}>
+      <PlainButton isDisabled={readOnly} onPress={() => jump(one.id)}>
         {`${one.number}  ${one.label}${beside ? ` (${beside.steps} aside)` : ""}`}
       </PlainButton>
-      <PlainButton aria-label={`Make a version from step ${one.number}`} onPress={() => setFrom(one)}>
-        ⎇
-      </PlainButton>
+      {!ofComp && (
+        <PlainButton aria-label={`Make a version from step ${one.number}`} onPress={() => setFrom(one)}>
+          ⎇
+        </PlainButton>
+      )}
     </li>
   );
   return (

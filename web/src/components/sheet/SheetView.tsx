@@ -9,36 +9,9 @@ import { usePlayhead } from "../../hooks/playhead";
 import { useOverviewLayers, useSheetLayers } from "../../hooks/useSheet";
 import { useEditor } from "../../hooks/useStore";
 import { centreViewAt } from "../../hooks/view";
+import { CanvasFrame } from "../ui/CanvasFrame";
 import { NoteStrip } from "./NoteStrip";
 import { SheetHint } from "./SheetHint";
-
-const Frame = styled.div`
-  position: relative;
-  flex: 1;
-  min-height: 0;
-  overflow: hidden;
-  & canvas {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-    touch-action: none;
-    outline: none;
-  }
-  &:focus-within {
-    box-shadow: inset 0 0 0 2px var(--select);
-  }
-  & .playhead {
-    position: absolute;
-    top: 0;
-    bottom: 0;
-    left: -0.5px;
-    width: 1.5px;
-    background: var(--ink);
-    pointer-events: none;
-    will-change: transform; /* moved by the compositor, so that nothing is painted anew while playing */
-  }
-`;
 
 const Strip = styled.div`
   position: relative;
@@ -97,7 +70,7 @@ export function SheetView() {
           ? `${count} notes selected`
           : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${flagsText(first) || "no flags"}`;
   return (
-    <Frame ref={frame}>
+    <CanvasFrame ref={frame}>
       <canvas aria-hidden="true" />
       <canvas aria-hidden="true" />
       <canvas aria-hidden="true" />
@@ -109,6 +82,6 @@ export function SheetView() {
       <div className="playhead" ref={line} />
       <NoteStrip />
       <SheetHint />
-    </Frame>
+    </CanvasFrame>
   );
 }

@@ -3,6 +3,8 @@ import styled from "styled-components";
 import { leftToDo } from "../../document/flags";
 import { barText, secondsText } from "../../document/time_text";
 import { sourceToSong } from "../../document/times";
+import { store } from "../../document/store";
+import { goToPhrase } from "../../hooks/comps";
 import { selectById, showPhrase } from "../../hooks/editing";
 import { showLeft } from "../../hooks/flags";
 import { type PhraseRow, toggleDone, usePhrases } from "../../hooks/phrases";
@@ -77,6 +79,7 @@ const PhraseItem = memo(function PhraseItem({ index, place, words, flags, curren
     <Item $current={current}>
       <PlainButton
         onPress={() => {
+          if (store.getState().panel === "comp") return goToPhrase(index);
           showPhrase(index);
           selectById(worst);
         }}

@@ -2,10 +2,10 @@ import { useState } from "react";
 import styled from "styled-components";
 import { keyName } from "../../document/pitch_names";
 import { goTo } from "../../hooks/address";
-import { redo, undo } from "../../hooks/editing";
+import { redoHere, showPanel, undoHere } from "../../hooks/comps";
 import { useEditor } from "../../hooks/useStore";
 import { switchTo } from "../../hooks/versions";
-import { setNight, showHelp, showPanel, showWindow } from "../../hooks/view";
+import { setNight, showHelp, showWindow } from "../../hooks/view";
 import { Picker } from "../ui/Picker";
 import { PrintWindow } from "../windows/PrintWindow";
 import { SongWindow } from "../windows/SongWindow";
@@ -14,7 +14,7 @@ import { Button, MainButton, Segments } from "../ui/controls";
 const Bar = styled.header`
   display: flex;
   align-items: center;
-  gap: 10px;
+  gap: 8px;
   padding: 6px 10px;
   background: var(--panel);
   border: 1px solid var(--edge);
@@ -38,6 +38,9 @@ const Bar = styled.header`
   & .room {
     flex: 1;
   }
+  & button {
+    padding: 2px 8px;
+  }
 `;
 
 function VersionPicker() {
@@ -60,8 +63,7 @@ function VersionPicker() {
 export function SongBar() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
-  const canUndo = useEditor((s) => s.content?.version.can_undo) ?? false;
-  const canRedo = useEditor((s) => s.content?.version.can_redo) ?? false;
+  const open = useEditor((s) => (s.panel === "comp" ? s.comp : s.content)?.version);
   const panel = useEditor((s) => s.panel);
   const night = useEditor((s) => s.night);
   const [settings, setSettings] = useState(false);
@@ -94,14 +96,15 @@ export function SongBar() {
         options={[
           ["sheet", "Sheet"],
           ["table", "Notes table"],
+          ["comp", "Comp"],
         ]}
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undo()} isDisabled={!canUndo} aria-label="Undo">
+      <Button onPress={() => void undoHere()} isDisabled={!open?.can_undo} aria-label="Undo">
         ↶ Undo
       </Button>
-      <Button onPress={() => void redo()} isDisabled={!canRedo} aria-label="Redo">
+      <Button onPress={() => void redoHere()} isDisabled={!open?.can_redo} aria-label="Redo">
         ↷ Redo
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">

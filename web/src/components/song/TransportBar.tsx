@@ -61,6 +61,9 @@ function useListening(): readonly (readonly [Listening, string])[] {
   const marked = useEditor((s) => s.markedStep !== null);
   const heard = useEditor((s) => s.versions.find((version) => version.id === s.heardVersion)?.name);
   const open = useEditor((s) => s.content?.version.name) ?? "Tuned";
+  const comp = useEditor((s) => (s.panel === "comp" ? s.comp?.version.name : undefined));
+  if (comp !== undefined)
+    return [["comp", comp], ["sung", "As sung"], ...(heard ? ([["version", `⇄ ${heard}`]] as const) : [])];
   const named = LISTENING.map(([kind, text]) => [kind, kind === "tuned" ? open : text] as const);
   return [
     ...named,
