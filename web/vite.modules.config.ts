@@ -10,6 +10,8 @@ export default defineConfig({
       entry: {
         times: "src/document/times.ts",
         delta: "src/document/delta.ts",
+        comp: "src/document/comp.ts",
+        comp_rows: "src/geometry/comp_rows.ts",
         viewport: "src/geometry/viewport.ts",
         drag_note: "src/gestures/drag_note.ts",
         drag_in_lane: "src/gestures/drag_in_lane.ts",

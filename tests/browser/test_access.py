@@ -34,6 +34,16 @@ class AccessTest(AirCase):
         page.get_by_role("button", name="Notes table").click()
         with self.subTest("table"):
             self.assertEqual(self.violations(), [])
+        page.get_by_role("button", name="Comp", exact=True).click()
+        with self.subTest("comps"):
+            self.assertEqual(self.violations(), [])
+        if page.get_by_role("button", name="Make a comp").count():  # it is there by night
+            page.get_by_role("button", name="Make a comp").click()
+        page.get_by_role("group", name="Choose here").wait_for()
+        self.press("1")
+        page.get_by_text("Many places at once").click()
+        with self.subTest("comp"):
+            self.assertEqual(self.violations(), [])
         page.get_by_role("button", name="Songs").click()
         page.get_by_role("button", name="Open", exact=True).first.wait_for()
         with self.subTest("songs"):
@@ -61,6 +71,7 @@ class AccessTest(AirCase):
             ("More for the selection", "Phrases like this one…"),
             (None, "Tune pass…"),
             (None, "Cuts…"),
+            (None, "Glaze…"),
         ):
             if menu:
                 self.choose_from(menu, item)

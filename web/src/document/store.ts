@@ -75,7 +75,8 @@ export interface EditorState {
   ghost: Ghost | null;
   /** the version that “version” listens to */
   heardVersion: string | null;
-  comps: VersionOut[];
+  /** null until they are known */
+  comps: VersionOut[] | null;
   /** removed comps that can be brought back */
   removedComps: VersionOut[];
   /** the open comp as it stands */
@@ -154,7 +155,7 @@ export const store = createStore<EditorState>(() => ({
   stepsTurn: 0,
   ghost: null,
   heardVersion: null,
-  comps: [],
+  comps: null,
   removedComps: [],
   comp: null,
   compRows: [],

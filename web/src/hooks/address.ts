@@ -30,7 +30,7 @@ export function keepAddress(): () => void {
   return store.subscribe(() => {
     window.clearTimeout(timer);
     timer = window.setTimeout(() => {
-      const { song, trackId, view, selection, panel } = store.getState();
+      const { song, trackId, view, selection, panel, comp } = store.getState();
       // An address that already names another track is a wish to go there, not yet read.
       if (!song || !trackId || readAddress().trackId !== trackId) return;
       const query = new URLSearchParams({
@@ -39,6 +39,7 @@ export function keepAddress(): () => void {
       });
       if (selection.size > 0) query.set("notes", [...selection].join("_"));
       if (panel !== "sheet") query.set("panel", panel);
+      if (panel === "comp" && comp) query.set("comp", comp.version.id);
       history.replaceState(null, "", `#/song/${song.id}/track/${trackId}?${query.toString()}`);
     }, 200);
   });

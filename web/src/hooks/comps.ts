@@ -7,6 +7,7 @@ import type { EditOut } from "../document/schema";
 import { type Panel, store, timesNow, trackOf } from "../document/store";
 import { songToTrack, sourceToTrack, timesOf, trackToSong } from "../document/times";
 import { clampView } from "../geometry/viewport";
+import { readAddress } from "./address";
 import { afterChanges, editedCurves, redo, undo } from "./editing";
 import { listenTo, transport } from "./playing";
 import { report, say } from "./report";
@@ -30,7 +31,8 @@ export async function showComps(): Promise<void> {
     if (!trackId) return;
     const { comps, removed } = await api.comps(trackId);
     store.setState({ comps, removedComps: removed });
-    const open = comps.find((one) => one.id === comp?.version.id) ?? comps[0];
+    const wanted = comp?.version.id ?? readAddress().query.get("comp");
+    const open = comps.find((one) => one.id === wanted) ?? comps[0];
     if (open) await load(trackId, open.id);
     else store.setState({ comp: null });
   });

@@ -70,7 +70,15 @@ async function loadCurves(trackId: string, step: string, frames: number, hop_s: 
 }
 
 /** Of comps nothing is known yet. */
-const NO_COMP = { comps: [], removedComps: [], comp: null, compRows: [], compHere: null, compRow: 0, compSketch: null };
+const NO_COMP = {
+  comps: null,
+  removedComps: [],
+  comp: null,
+  compRows: [],
+  compHere: null,
+  compRow: 0,
+  compSketch: null,
+};
 
 let opening = 0;
 

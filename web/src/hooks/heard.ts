@@ -1,9 +1,11 @@
 /** For measuring from outside: what would be heard, through the page's own layers and ramps, and what is shown where. */
 
 import type { AirOut, GapOut, Listening, NoteOut } from "../document/model";
+import type { CompOut } from "../document/schema";
 import { store, trackOf } from "../document/store";
+import { layRows } from "../geometry/comp_rows";
 import { handlesOf } from "../geometry/handles";
-import { type Lanes, layLanes, midiToY, timeToX } from "../geometry/viewport";
+import { type Lanes, layLanes, midiToY, songToX, timeToX } from "../geometry/viewport";
 import { selectedNotes, settled } from "./editing";
 import { partsNow, sourceOf, transport } from "./playing";
 
@@ -30,6 +32,9 @@ declare global {
       /** pixels on the sheet of a time and pitch, and of a handle of the selected note */
       place: (time_s: number, midi: number) => [number, number];
       handle: (kind: string) => [number, number] | null;
+      comp: () => CompOut | null;
+      /** pixels of a time in a row of the comp view, −1 for what sounds */
+      row: (place: number, song_s: number) => [number, number];
     };
   }
 }
@@ -67,6 +72,13 @@ export function exposeHeard(): void {
     place: (time_s, midi) => {
       const { view } = store.getState();
       return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];
+    },
+    comp: () => store.getState().comp,
+    row: (place, song_s) => {
+      const { view, compRows } = store.getState();
+      const lanes = lanesNow();
+      const { top, height } = layRows(lanes.height, compRows.length).rows[place + 1]!;
+      return [songToX(song_s, view, lanes), top + height / 2];
     },
     handle: (kind) => {
       const note = selectedNotes()[0];

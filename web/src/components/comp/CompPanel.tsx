@@ -78,7 +78,7 @@ export function CompPanel() {
 
 /** Which comp is open, and what can be done with it as a whole. */
 function Which() {
-  const comps = useEditor((s) => s.comps);
+  const comps = useEditor((s) => s.comps) ?? [];
   const removed = useEditor((s) => s.removedComps);
   const comp = useEditor((s) => s.comp);
   const next = `Comp ${comps.length + removed.length + 1}`;

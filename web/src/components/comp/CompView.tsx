@@ -47,9 +47,10 @@ function NoComp() {
 /** One row per version over the same time axis, and above them what sounds. */
 export function CompView() {
   const there = useEditor((s) => s.comp !== null);
+  const none = useEditor((s) => s.comps?.length === 0);
   const trackId = useEditor((s) => s.trackId);
   useEffect(() => void showComps(), [trackId]);
-  return there ? <Rows /> : <NoComp />;
+  return there ? <Rows /> : none ? <NoComp /> : null;
 }
 
 function Rows() {
