@@ -4,15 +4,24 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
+import soxr
 
-from glass_thread.core.signal.errors import ParameterError
+from glass_thread.core.measure.loudness import measure_loudness
+from glass_thread.core.signal.errors import NotFoundError, ParameterError
 from glass_thread.formats.audio import read_audio
 from glass_thread.services.edit import undo
 from glass_thread.services.print_writer import PrintSummary, changed_counts, print_form, write_print
-from glass_thread.services.printing import print_summary, request_print
+from glass_thread.services.printing import (
+    list_prints,
+    print_summary,
+    remove_print,
+    request_print,
+    request_prints,
+)
+from glass_thread.services.songs import change_song, change_track
 from glass_thread.services.work.here import run_task
 from tests.services.case import TakeCase
-from tests.signals import RATE
+from tests.signals import RATE, REAL_TAKE
 
 
 class PrintTest(TakeCase):
@@ -87,3 +96,88 @@ class PrintTest(TakeCase):
             with self.subTest(wanted), self.assertRaises(ParameterError):
                 request_print(self.desk, self.track.id, wanted)
         self.assertEqual([t for t in self.work.tasks.unfinished() if t.kind == "print"], [])
+
+
+class LayoutTest(TakeCase):
+    def finished(self, **wanted: Any) -> tuple[np.ndarray, Any, Any]:
+        """The samples of a finished print, what its file says, and the task."""
+        task = request_print(self.desk, self.track.id, {"container": "wav", **wanted})
+        run_task(self.work, task.id)
+        done = self.work.tasks.get(task.id)
+        self.assertEqual(done.state, "done", done.message)
+        return *read_audio(self.work.audio.print_path(done.result["file"])), done
+
+    def test_chosen_stretches_lie_at_their_place_with_fades_inside(self) -> None:
+        source, _ = read_audio(self.folder / "take.wav")
+        spans = [{"start_s": 0.9, "end_s": 1.4}, {"start_s": 0.2, "end_s": 0.5}]
+        printed, info, _ = self.finished(spans=spans, fade_ms=20.0)
+        first = round(0.2 * RATE)
+        self.assertEqual((printed.shape[1], info.time_reference), (round(1.4 * RATE) - first, first))
+        for start, end in ((0.2, 0.5), (0.9, 1.4)):
+            a, b = round(start * RATE) - first, round(end * RATE) - first
+            inner = slice(a + round(0.02 * RATE), b - round(0.02 * RATE))
+            np.testing.assert_array_equal(printed[:, inner], source[:, inner.start + first : inner.stop + first])
+            self.assertLess(np.abs(printed[:, [a, b - 1]]).max(), 0.01)
+        self.assertFalse(printed[:, round(0.55 * RATE) - first : round(0.85 * RATE) - first].any())
+        with self.assertRaisesRegex(ParameterError, "outside"):
+            request_print(self.desk, self.track.id, {"spans": [{"start_s": 900.0, "end_s": 901.0}]})
+
+    def test_another_rate_against_the_library_in_one_go(self) -> None:
+        source, _ = read_audio(self.folder / "take.wav")
+        printed, info, done = self.finished(sample_rate=48_000, bits=32)
+        whole = soxr.resample(source[0], RATE, 48_000, quality="VHQ")
+        self.assertEqual((info.sample_rate, printed.shape[1]), (48_000, round(source.shape[1] * 48_000 / RATE)))
+        n = min(printed.shape[1], len(whole))
+        np.testing.assert_allclose(printed[0, :n], whole[:n], atol=2e-6)
+        self.assertEqual(done.result["untouched_share"], 0.0)
+        own, info, _ = self.finished(sample_rate=RATE)
+        np.testing.assert_array_equal(own, source)
+        with self.assertRaisesRegex(ParameterError, "44100"):
+            request_print(self.desk, self.track.id, {"sample_rate": 12_345})
+
+    def test_loudness_and_true_peak_are_those_of_the_file(self) -> None:
+        self.do(type="tune", note_ids=["n0001"])
+        printed, info, done = self.finished(bits=32)
+        measured = measure_loudness(printed, info.sample_rate)
+        self.assertAlmostEqual(done.result["integrated_lufs"], measured.integrated_lufs, places=2)
+        self.assertAlmostEqual(done.result["true_peak_dbtp"], measured.true_peak_dbtp, places=2)
+
+    def test_names_by_a_pattern(self) -> None:
+        for pattern, name in (("{song} - {track}, {version} {number}", "Test - take, tuned 01"), ("", "take tuned")):
+            _, _, done = self.finished(pattern=pattern)
+            self.assertEqual(done.result["shown_name"], f"{name}.wav")
+        _, _, done = self.finished(pattern="{track} {number} {date}")
+        self.assertRegex(done.result["shown_name"], r"^take 03 \d{4}-\d\d-\d\d\.wav$")
+        for pattern in ("{nothing}", "two\nlines"):
+            with self.assertRaisesRegex(ParameterError, "A name for prints"):
+                request_print(self.desk, self.track.id, {"pattern": pattern})
+
+    def test_prints_are_listed_and_taken_away(self) -> None:
+        _, _, first = self.finished(bits=16)
+        _, _, second = self.finished(bits=24)
+        listed = list_prints(self.desk, self.song.id)
+        self.assertEqual([one.id for one in listed], [second.id, first.id])
+        self.assertEqual((listed[0].values["version"], listed[0].values["label"]), ("tuned", "As found"))
+        remove_print(self.desk, first.id)
+        self.assertEqual([one.id for one in list_prints(self.desk, self.song.id)], [second.id])
+        self.assertFalse(self.work.audio.print_path(first.result["file"]).exists())
+        with self.assertRaises(NotFoundError):
+            remove_print(self.desk, first.id)
+
+    def test_tracks_as_one_length_from_bar_one(self) -> None:
+        change_song(self.work, self.song.id, {"tempo": 120.0, "bar_one_s": 0.5})
+        other = self.bring_in(REAL_TAKE, role="double", offset_s=1.5)
+        change_track(self.work, self.track.id, {"offset_s": 1.0})
+        tasks = request_prints(self.desk, [(self.track.id, None), (other.id, None)], {"one_length": True})
+        lengths = []
+        for task, track in zip(tasks, (self.track, other), strict=True):
+            run_task(self.work, task.id)
+            done = self.work.tasks.get(task.id)
+            printed, info = read_audio(self.work.audio.print_path(done.result["file"]))
+            lengths.append(printed.shape[1] / info.sample_rate)
+            source, _ = read_audio(self.work.audio.source(track.audio_hash))
+            offset = self.work.tracks.get(track.id).offset_s
+            at = round((offset - 0.5) * info.sample_rate)
+            np.testing.assert_array_equal(printed[:, at : at + source.shape[1]], source)
+            self.assertFalse(printed[:, :at].any())
+        self.assertAlmostEqual(lengths[0], lengths[1], places=3)

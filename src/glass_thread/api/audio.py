@@ -13,13 +13,31 @@ from ..core.signal.types import Floats
 from ..services.loudness import track_loudness
 from ..services.names import file_name
 from ..services.print_writer import usual_depth
-from ..services.printing import print_summary, request_print
+from ..services.printing import (
+    finished_print,
+    list_prints,
+    print_file,
+    print_summary,
+    remove_print,
+    request_print,
+    request_prints,
+)
 from ..services.sound import of_air
 from ..store.records import Track
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import TaskOut
-from .schemas.sound import AudioQuery, LoudnessesOut, LoudnessQuery, PrintIn, PrintSummaryOut
+from .schemas.sound import (
+    PRINT_VALUES,
+    AudioQuery,
+    LoudnessesOut,
+    LoudnessQuery,
+    PrintIn,
+    PrintListOut,
+    PrintsIn,
+    PrintSummaryOut,
+    PrintTasksOut,
+)
 
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30
@@ -86,14 +104,44 @@ def post_print(track_id: str, json_data: dict[str, Any]) -> Any:
     return request_print(desk(), track_id, json_data, step_id=json_data.pop("step"))
 
 
+@audio_routes.post("/songs/<song_id>/prints")
+@audio_routes.input(PrintsIn)
+@audio_routes.output(PrintTasksOut, status_code=202)
+def post_prints(song_id: str, json_data: dict[str, Any]) -> Any:
+    """Print several tracks of a song, all vocals when none is named, each as it stands."""
+    workspace().songs.get(song_id)
+    ready = [one for one in workspace().tracks.of_song(song_id) if one.ready and one.role != "backing"]
+    named = json_data.pop("tracks") or [one.id for one in ready]
+    if not {one.id for one in ready}.issuperset(named):
+        raise ParameterError("A track that is to be printed is no vocal of this song, or not ready yet.")
+    return {"tasks": request_prints(desk(), [(track_id, None) for track_id in dict.fromkeys(named)], json_data)}
+
+
+@audio_routes.get("/songs/<song_id>/prints")
+@audio_routes.output(PrintListOut)
+def get_prints(song_id: str) -> dict[str, Any]:
+    """The finished prints of a song with what they were made from, newest first."""
+    return {"prints": [
+        {"id": one.id, "track_id": one.track_id, "created_at": one.created_at, "there": one.there,
+         **{name: one.values.get(name) for name in PRINT_VALUES}}
+        for one in list_prints(desk(), song_id)
+    ]}  # fmt: skip
+
+
 @audio_routes.get("/prints/<task_id>/file")
 @audio_routes.doc(responses={200: "The printed file"})
 def get_print(task_id: str) -> Response:
     """Download a finished print."""
-    task = workspace().tasks.get(task_id)
-    if task.kind != "print" or task.state != "done":
-        raise NotFoundError("There is no finished print of that name.")
-    path = workspace().audio.print_path(task.result["file"])
+    task = finished_print(desk(), task_id)
+    path = print_file(desk(), task)
     if not path.is_file():
         raise NotFoundError("The print's file is gone; print again.")
     return send_file(path, as_attachment=True, download_name=file_name(task.result["shown_name"]))
+
+
+@audio_routes.delete("/prints/<task_id>")
+@audio_routes.output({}, status_code=204)
+def delete_print(task_id: str) -> str:
+    """Take a finished print away."""
+    remove_print(desk(), task_id)
+    return ""

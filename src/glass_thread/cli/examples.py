@@ -12,6 +12,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "tune take.wav tuned.wav --edits edits.json --lower 1.5",
         "tune take.wav tuned.wav --curve curve.csv --float",
     ),
+    "midi": ("midi take.wav melody.mid --tempo 96",),
     "versions": (
         "versions",
         "versions --track Lead --make Softer --begin Tuned",

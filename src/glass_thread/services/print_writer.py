@@ -8,12 +8,14 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import soxr
 from numpy.typing import NDArray
 
 from ..core.analysis.analysis import Progress
 from ..core.document.comps import Choices, spans_of
 from ..core.document.content import Content
 from ..core.document.gestures import note_frames
+from ..core.measure.loudness import LoudnessMeter
 from ..core.plan.plan import Plan
 from ..core.plan.times import TrackTimes
 from ..core.signal.errors import ParameterError
@@ -27,29 +29,34 @@ from .sound import Block
 
 CONTAINERS = ("wav", "flac")
 DEPTHS = (16, 24, 32)
+RATES = (44_100, 48_000, 88_200, 96_000)
 Blocks = Iterator[Block]
 
 
 @dataclass(frozen=True)
 class PrintSummary:
     """What a print holds: shares of samples that are as recorded, in their place or moved (0 to 1; the rest is
-    rendered), peak in dBFS, and what sounds different."""
+    rendered), peak in dBFS, what sounds different, and loudness and true peak (ITU-R BS.1770)."""
 
     untouched_share: float
     peak_dbfs: float
     notes_changed: int
     air_changed: int = 0
     moved_share: float = 0.0
+    integrated_lufs: float | None = None
+    true_peak_dbtp: float = 0.0
 
 
 @dataclass(frozen=True)
 class PrintForm:
-    """How a print is written: container, bits (32 is float), lowering in dB, and its time stamp in samples."""
+    """How a print is written: container, bits (32 is float), lowering in dB, its time stamp in samples, and its sample
+    rate where that is not the track's."""
 
     container: str
     bits: int
     lower_db: float = 0.0
     time_reference: int | None = None
+    sample_rate: int | None = None
 
 
 def usual_depth(info: AudioInfo) -> int:
@@ -59,7 +66,7 @@ def usual_depth(info: AudioInfo) -> int:
 
 def print_form(
     info: AudioInfo, *, container: str = "wav", bits: int | None = None, lower_db: float = 0.0,
-    time_reference: int | None = None,
+    time_reference: int | None = None, sample_rate: int | None = None,
 ) -> PrintForm:  # fmt: skip
     """A checked form; without `bits` the source's own depth, as far as the container has it."""
     depth = usual_depth(info) if bits is None else bits
@@ -69,7 +76,10 @@ def print_form(
         if bits is not None:
             raise ParameterError("FLAC holds 16 or 24 bits; choose one of them or WAV.")
         depth = 24
-    return PrintForm(container, depth, in_range(lower_db, 0, 60, "Lower by (dB)"), time_reference)
+    if sample_rate is not None and sample_rate not in RATES:
+        raise ParameterError(f"A print is at the recording's own rate or at one of: {', '.join(map(str, RATES))} Hz.")
+    rate = None if sample_rate == info.sample_rate else sample_rate
+    return PrintForm(container, depth, in_range(lower_db, 0, 60, "Lower by (dB)"), time_reference, rate)
 
 
 def changed_counts(content: Content, plan: Plan) -> tuple[int, int]:
@@ -115,31 +125,60 @@ def write_print(
     """
     gain = 10.0 ** (-form.lower_db / 20.0)
     rng = np.random.default_rng(0)
+    rate = form.sample_rate or info.sample_rate
     scale = 1.0 if form.bits == 32 else 2.0 ** (form.bits - 1)
     same, moved, peak = 0, 0, 0.0
-    writer = _writer(path, info, form)
+    meter, other = LoudnessMeter(rate, info.channels), Resampled(info, rate) if form.sample_rate else None
+    writer = _writer(path, info, form, other.frames if other else info.frames)
     try:
-        for begin, sung, placed, tuned in blocks:
-            report("Printing", 0.05 + 0.9 * begin / max(info.frames, 1))
+        for done, (_begin, sung, placed, tuned) in enumerate(blocks):
+            report("Printing", 0.05 + 0.9 * min(done * sung.shape[1] / max(info.frames, 1), 1.0))
             edited = (placed != tuned).any(axis=0)
             tuned = tuned * gain if form.lower_db else tuned
+            if other:
+                tuned = other.add(tuned)
+            meter.add(tuned)
             peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
             if peak > 1.0 and form.bits != 32:
                 over = float(gain_to_db(peak))
                 raise ParameterError(
                     f"The peak is {over:.1f} dB over full scale: lower the print, or keep 32-bit float."
                 )
-            dithered = edited | bool(form.lower_db)
+            dithered = np.ones(tuned.shape[1], dtype=bool) if other else edited | bool(form.lower_db)
             part: NDArray[Any] = (
                 tuned.astype(np.float32) if form.bits == 32 else quantise(tuned, form.bits, dithered=dithered, rng=rng)
             )
             writer.write(part)
-            here, there = _kept(sung, placed, part / scale)
+            here, there = (0, 0) if other else _kept(sung, placed, part / scale)
             same, moved = same + here, moved + there
     finally:
         writer.close()
     total = max(info.frames, 1)
-    return PrintSummary(same / total, float(gain_to_db(peak)), *changed, moved_share=moved / total)
+    loud = meter.result()
+    return PrintSummary(
+        same / total, float(gain_to_db(peak)), *changed, moved_share=moved / total,
+        integrated_lufs=loud.integrated_lufs, true_peak_dbtp=loud.true_peak_dbtp,
+    )  # fmt: skip
+
+
+class Resampled:
+    """Sound of a known length at another rate, block after block (soxr, very high quality)."""
+
+    def __init__(self, info: AudioInfo, rate: int) -> None:
+        self.frames = round(info.frames * rate / info.sample_rate)
+        self._stream = soxr.ResampleStream(info.sample_rate, rate, info.channels, dtype="float64", quality="VHQ")
+        self._taken, self._given, self._whole = 0, 0, info.frames
+
+    def add(self, samples: Floats) -> Floats:
+        """What comes out for the next samples, shape (channels, n); with the last ones all that is left."""
+        self._taken += samples.shape[1]
+        last = self._taken >= self._whole
+        out = self._stream.resample_chunk(np.ascontiguousarray(samples.T), last=last).T
+        out = out[:, : self.frames - self._given]
+        if last and self._given + out.shape[1] < self.frames:
+            out = np.pad(out, ((0, 0), (0, self.frames - self._given - out.shape[1])))
+        self._given += out.shape[1]
+        return out
 
 
 def _kept(sung: Floats, placed: Floats, printed: Floats) -> tuple[int, int]:
@@ -149,20 +188,27 @@ def _kept(sung: Floats, placed: Floats, printed: Floats) -> tuple[int, int]:
     return int(in_place.sum()), int(moved.sum())
 
 
-def _writer(path: Path, info: AudioInfo, form: PrintForm) -> WavWriter | FlacWriter:
+def _writer(path: Path, info: AudioInfo, form: PrintForm, frames: int) -> WavWriter | FlacWriter:
+    rate = form.sample_rate or info.sample_rate
     if form.container == "flac":
-        return FlacWriter(path, info.sample_rate, info.channels, bits=form.bits)
-    return WavWriter(
-        path, info.sample_rate, info.channels, info.frames, bits=form.bits, time_reference=form.time_reference
-    )
+        return FlacWriter(path, rate, info.channels, bits=form.bits)
+    stamp = form.time_reference
+    if stamp is not None and form.sample_rate:
+        stamp = round(stamp * rate / info.sample_rate)
+    return WavWriter(path, rate, info.channels, frames, bits=form.bits, time_reference=stamp)
 
 
-def summarise(blocks: Blocks, changed: tuple[int, int]) -> PrintSummary:
-    """Shares and peak of what a print at the source's depth would hold."""
+def summarise(blocks: Blocks, info: AudioInfo, changed: tuple[int, int]) -> PrintSummary:
+    """Shares, peak and loudness of what a print at the source's depth would hold."""
     same = moved = total = 0
-    peak = 0.0
+    peak, meter = 0.0, LoudnessMeter(info.sample_rate, info.channels)
     for _begin, sung, placed, tuned in blocks:
         here, there = _kept(sung, placed, tuned)
         same, moved, total = same + here, moved + there, total + sung.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
-    return PrintSummary(same / max(total, 1), float(gain_to_db(peak)), *changed, moved_share=moved / max(total, 1))
+        meter.add(tuned)
+    loud = meter.result()
+    return PrintSummary(
+        same / max(total, 1), float(gain_to_db(peak)), *changed, moved_share=moved / max(total, 1),
+        integrated_lufs=loud.integrated_lufs, true_peak_dbtp=loud.true_peak_dbtp,
+    )  # fmt: skip

@@ -160,6 +160,14 @@ class Tasks:
             )
             return [record_of(Task, row) for row in rows]
 
+    def prints_of(self, song_id: str) -> list[Task]:
+        """All prints of a song, oldest first."""
+        with self._database.read() as session:
+            rows = session.scalars(
+                select(TaskRow).where(TaskRow.song_id == song_id, TaskRow.kind == "print").order_by(TaskRow.created_at)
+            )
+            return [record_of(Task, row) for row in rows]
+
     def unfinished(self) -> list[Task]:
         """Tasks that were waiting or running, for taking up again after a crash."""
         with self._database.read() as session:

@@ -1342,6 +1342,8 @@ export type PrintSummaryOut = {
     untouched_share: number;
     moved_share: number;
     peak_dbfs: number;
+    integrated_lufs: number | null;
+    true_peak_dbtp: number;
     notes_changed: number;
     air_changed: number;
     usual_bits: number;
@@ -1618,10 +1620,19 @@ export type TimesOut = {
 };
 
 export type PrintIn = {
-    step?: string | null;
     container?: 'wav' | 'flac';
     bits?: 16 | 24 | 32 | null;
     lower_db?: number;
+    sample_rate?: number | null;
+    spans?: Array<PrintSpanIn>;
+    fade_ms?: number;
+    pattern?: string;
+    step?: string | null;
+};
+
+export type PrintSpanIn = {
+    start_s: number;
+    end_s: number;
 };
 
 export type ProgressIn = {
@@ -1680,6 +1691,63 @@ export type EditIn = {
     base: string;
     version_id?: string | null;
     operation: Operation;
+};
+
+export type PrintListOut = {
+    prints: Array<PrintEntryOut>;
+};
+
+export type PrintEntryOut = {
+    id: string;
+    track_id: string;
+    created_at: number;
+    there: boolean;
+    shown_name: string;
+    version: string | null;
+    step: number | null;
+    label: string | null;
+    container: string | null;
+    untouched_share: number;
+    moved_share: number | null;
+    peak_dbfs: number;
+    integrated_lufs: number | null;
+    true_peak_dbtp: number | null;
+    notes_changed: number;
+};
+
+export type PrintsIn = {
+    container?: 'wav' | 'flac';
+    bits?: 16 | 24 | 32 | null;
+    lower_db?: number;
+    sample_rate?: number | null;
+    spans?: Array<PrintSpanIn>;
+    fade_ms?: number;
+    pattern?: string;
+    tracks?: Array<string>;
+    one_length?: boolean;
+};
+
+export type PrintTasksOut = {
+    tasks: Array<TaskOut1>;
+};
+
+export type WantedOut = {
+    file?: string;
+};
+
+export type TaskOut1 = {
+    id: string;
+    kind: string;
+    song_id: string | null;
+    track_id: string | null;
+    state: string;
+    stage: string;
+    share: number;
+    message: string;
+    wanted: WantedOut;
+    result: {
+        [key: string]: unknown;
+    };
 };
 
 export type JumpIn = {
@@ -1742,25 +1810,6 @@ export type TrackIn = {
 export type ImportOut = {
     track: TrackOut1;
     task: TaskOut1;
-};
-
-export type WantedOut = {
-    file?: string;
-};
-
-export type TaskOut1 = {
-    id: string;
-    kind: string;
-    song_id: string | null;
-    track_id: string | null;
-    state: string;
-    stage: string;
-    share: number;
-    message: string;
-    wanted: WantedOut;
-    result: {
-        [key: string]: unknown;
-    };
 };
 
 export type ProgressOut = {

@@ -15,6 +15,7 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
+from ..print_layout import Layout, laid_out
 from ..print_writer import PrintForm, changed_counts, comp_counts, write_print
 from ..sound import Sound
 from ..take import CompTake, PlanTake, Take
@@ -82,6 +83,7 @@ class PrintJob:
     key: dict[str, Any]
     form: dict[str, Any]
     parts: dict[str, dict[str, Any]] = field(default_factory=dict)  # of a comp: the contents it chooses among, by step
+    layout: dict[str, Any] = field(default_factory=dict)  # the fields of a `Layout`; all of it when empty
 
     def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
@@ -90,10 +92,18 @@ class PrintJob:
             raise AudioError("What was found in the recording could not be read; open the track, then print again.")
         sound = Sound(depot)
         take, counts = self._take(analysis, sound)
-        info = replace(sound.info(self.audio), frames=take.length)
+        layout = self._layout(take)
+        info = replace(sound.info(self.audio), frames=layout.length)
+        blocks = laid_out(take, layout, info.sample_rate, info.channels)
         with depot.new_file() as path:
-            summary = write_print(path, info, take.blocks(), PrintForm(**self.form), counts, report)
+            summary = write_print(path, info, blocks, PrintForm(**self.form), counts, report)
             return Outcome(asdict(summary), depot.deliver(path))
+
+    def _layout(self, take: Take) -> Layout:
+        if not self.layout:
+            return Layout(0, take.length)
+        spans = tuple((start, end) for start, end in self.layout["spans"])
+        return Layout(self.layout["first"], self.layout["last"], spans, self.layout["fade"])
 
     def _take(self, analysis: Analysis, sound: Sound) -> tuple[Take, tuple[int, int]]:
         """What is printed, and how many notes and air events are changed in it."""

@@ -14,7 +14,7 @@ from ...store.records import Task, Track
 from ..comps import contents_of
 from ..desk import Desk
 from ..print_writer import print_form
-from ..printing import form_values, print_name, stamp_of
+from ..printing import form_values, stamp_of
 from ..workspace import Workspace
 from .jobs import AnalyseJob, Job, Outcome, PrintJob, ScanJob
 
@@ -40,12 +40,15 @@ def _print_job(desk: Desk, task: Task) -> PrintJob:
     assert task.track_id is not None
     standing = desk.at(task.track_id, task.wanted.get("step_id"))
     track = standing.track
+    first, last, spans, fade = task.wanted.get("layout") or (0, desk.take(standing).length, [], 0)
     form = replace(
-        print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)), time_reference=stamp_of(track)
+        print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)),
+        time_reference=max(0, stamp_of(track) + first),
     )
     content = content_to_data(standing.content)
     parts = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
-    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form), parts)
+    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form), parts,
+                    {"first": first, "last": last, "spans": spans, "fade": fade})  # fmt: skip
 
 
 def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
@@ -78,9 +81,9 @@ def _begin(workspace: Workspace, track: Track, analysis_id: str, found: Analysis
 
 def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     assert task.track_id is not None and outcome.file is not None
-    standing = desk.at(task.track_id, task.wanted.get("step_id"))
     container = task.wanted.get("container", "wav")
     name = f"{uuid.uuid4().hex}.{container}"
     audio = desk.workspace.audio
     audio.take_result(outcome.file, audio.print_path(name))
-    return {"file": name, "shown_name": print_name(desk, standing, container), **outcome.values}
+    shown = task.wanted.get("shown_name") or f"print.{container}"
+    return {"file": name, "shown_name": shown, **outcome.values}

@@ -1,0 +1,60 @@
+"""What other programs take of a track at a step: melody as MIDI, notes as CSV and JSON, the tuned contour as CSV."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from apiflask import APIBlueprint
+from flask import Response
+
+from ..services.desk import Standing
+from ..services.interchange import contour_csv_of, melody, notes_csv, notes_document
+from ..services.names import file_name
+from .context import desk
+from .schemas.queries import StepQuery
+from .schemas.sound import MelodyQuery
+
+interchange_routes = APIBlueprint("interchange", __name__, tag="Interchange")
+
+
+def _file(standing: Standing, data: str | bytes, kind: str, mimetype: str) -> Response:
+    response = Response(data, mimetype=mimetype)
+    response.headers.set("Content-Disposition", "attachment", filename=file_name(f"{standing.track.name}{kind}"))
+    return response
+
+
+@interchange_routes.get("/tracks/<track_id>/melody.mid")
+@interchange_routes.input(MelodyQuery, location="query")
+@interchange_routes.doc(responses={200: "A Standard MIDI file"})
+def get_melody(track_id: str, query_data: dict[str, Any]) -> Response:
+    """The melody with tempo, meter, key and words; with pitch bend over `bend` semitones when that is not 0."""
+    standing = desk().at(track_id, query_data["step"])
+    return _file(standing, melody(desk(), standing, bend_range=query_data["bend"]), ".mid", "audio/midi")
+
+
+@interchange_routes.get("/tracks/<track_id>/notes.csv")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "One row a note"})
+def get_notes_csv(track_id: str, query_data: dict[str, Any]) -> Response:
+    """Notes as CSV."""
+    standing = desk().at(track_id, query_data["step"])
+    return _file(standing, notes_csv(desk(), standing), " notes.csv", "text/csv")
+
+
+@interchange_routes.get("/tracks/<track_id>/notes.json")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "Notes with what is asked of them"})
+def get_notes_json(track_id: str, query_data: dict[str, Any]) -> Response:
+    """Notes and edits as JSON."""
+    standing = desk().at(track_id, query_data["step"])
+    return _file(standing, json.dumps(notes_document(desk(), standing)), " notes.json", "application/json")
+
+
+@interchange_routes.get("/tracks/<track_id>/contour.csv")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "One row an analysis frame"})
+def get_contour_csv(track_id: str, query_data: dict[str, Any]) -> Response:
+    """The tuned contour as CSV."""
+    standing = desk().at(track_id, query_data["step"])
+    return _file(standing, contour_csv_of(desk(), standing), " contour.csv", "text/csv")

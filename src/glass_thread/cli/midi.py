@@ -1,0 +1,40 @@
+"""``glass-thread midi``."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from ..core.signal.errors import ParameterError
+from ..core.signal.validation import in_range
+from ..core.song.beats import Meter
+from ..formats.midi_melody import MelodyNote, melody_file
+from ..services.import_audio import analyse_path
+from ..services.interchange import velocities
+from ..services.tune_file import likely_key
+
+
+def register(verbs: argparse._SubParsersAction) -> None:
+    """Add the verb."""
+    parser = verbs.add_parser("midi", help="write a recording's melody as MIDI",
+                              description="Write the melody of a recording as a Standard MIDI file.")  # fmt: skip
+    parser.add_argument("source", type=Path, metavar="IN.wav")
+    parser.add_argument("target", type=Path, metavar="OUT.mid")
+    parser.add_argument("--tempo", type=float, default=120.0, metavar="BPM", help="beats a minute (default 120)")
+    parser.set_defaults(run=run)
+
+
+def run(chosen: argparse.Namespace) -> int:
+    """Find the notes and write them; bar 1 is where the recording begins."""
+    in_range(chosen.tempo, 20.0, 400.0, "The tempo (beats a minute)")
+    analysis = analyse_path(chosen.source)
+    loud = velocities([note.level_db for note in analysis.notes])
+    notes = [MelodyNote(note.start_s, note.end_s, max(0, min(127, round(note.centre_midi))), velocity)
+             for note, velocity in zip(analysis.notes, loud, strict=True)]  # fmt: skip
+    data = melody_file(notes, (Meter(0.0, chosen.tempo),), likely_key(analysis), title=chosen.source.stem)
+    try:
+        chosen.target.write_bytes(data)
+    except OSError as error:
+        raise ParameterError(f"{chosen.target.name} cannot be written: {error.strerror or error}.") from error
+    print(f"{len(notes)} notes at {chosen.tempo:g} bpm")
+    return 0
