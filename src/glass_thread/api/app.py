@@ -18,6 +18,7 @@ from .audio import audio_routes
 from .comps import comp_routes
 from .edits import edit_routes
 from .errors import register_errors
+from .handoff import handoff_routes
 from .interchange import interchange_routes
 from .json_bodies import Json, register_json_check
 from .operation_schemas import describe_operations
@@ -61,7 +62,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.spec_processor(describe_operations)
     for routes in (
         song_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes, pass_routes,
-        interchange_routes, work_routes,
+        interchange_routes, handoff_routes, work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

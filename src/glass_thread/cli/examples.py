@@ -13,6 +13,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "tune take.wav tuned.wav --curve curve.csv --float",
     ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
+    "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
     "versions": (
         "versions",
         "versions --track Lead --make Softer --begin Tuned",

@@ -30,3 +30,12 @@ def write_whole(target: Path, write: Callable[[Path], None]) -> None:
         put_in_place(temporary, target)
     finally:
         temporary.unlink(missing_ok=True)
+
+
+def write_bytes_whole(target: Path, data: bytes) -> None:
+    """The same for bytes that are at hand."""
+
+    def write(path: Path) -> None:
+        path.write_bytes(data)
+
+    write_whole(target, write)

@@ -29,12 +29,13 @@ def _name_from(file_name: str) -> str:
 
 def import_audio(
     workspace: Workspace, song_id: str, stream: BinaryIO, file_name: str, *, role: str = "lead",
-    offset_s: float | None = None, as_far: bool = False,
+    offset_s: float | None = None, as_far: bool = False, carry_from: str | None = None,
 ) -> tuple[Track, Task]:  # fmt: skip
     """Take an upload into a song; a bad file changes nothing.
 
     A file that is cut off is a CutOffError, unless it is to be taken `as_far` as it goes.
 
+    With `carry_from` it is a new take of that track, whose edits it gets where notes are alike.
     The track appears at once and is ready when its task is done.  A file's own
     time stamp places it on the timeline unless `offset_s` says otherwise.
     """
@@ -49,7 +50,7 @@ def import_audio(
         in_range(offset_s, -3600, 7200, "The place on the timeline (s)")
         audio_hash = hash_of(incoming)
         track, task = workspace.tracks.add(
-            lambda: workspace.audio.keep(incoming, audio_hash),
+            lambda: workspace.audio.keep(incoming, audio_hash), carry_from=carry_from,
             song_id=song_id, name=_name_from(file_name), role=role, audio_hash=audio_hash,
             sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
             subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,

@@ -124,14 +124,13 @@ def write_print(
         If the peak lies over full scale and neither lowering nor 32-bit float takes care of it.
     """
     gain = 10.0 ** (-form.lower_db / 20.0)
-    rng = np.random.default_rng(0)
     rate = form.sample_rate or info.sample_rate
     scale = 1.0 if form.bits == 32 else 2.0 ** (form.bits - 1)
     same, moved, peak = 0, 0, 0.0
     meter, other = LoudnessMeter(rate, info.channels), Resampled(info, rate) if form.sample_rate else None
     writer = _writer(path, info, form, other.frames if other else info.frames)
     try:
-        for done, (_begin, sung, placed, tuned) in enumerate(blocks):
+        for done, (begin, sung, placed, tuned) in enumerate(blocks):
             report("Printing", 0.05 + 0.9 * min(done * sung.shape[1] / max(info.frames, 1), 1.0))
             edited = (placed != tuned).any(axis=0)
             tuned = tuned * gain if form.lower_db else tuned
@@ -145,6 +144,7 @@ def write_print(
                     f"The peak is {over:.1f} dB over full scale: lower the print, or keep 32-bit float."
                 )
             dithered = np.ones(tuned.shape[1], dtype=bool) if other else edited | bool(form.lower_db)
+            rng = np.random.default_rng((abs(begin), begin < 0))
             part: NDArray[Any] = (
                 tuned.astype(np.float32) if form.bits == 32 else quantise(tuned, form.bits, dithered=dithered, rng=rng)
             )

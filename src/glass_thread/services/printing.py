@@ -14,6 +14,7 @@ from ..core.signal.validation import in_range
 from ..formats.audio import AudioInfo
 from ..store.records import Song, Task, Track, Version
 from .desk import Desk, Standing
+from .handoff import refuse_overwriting
 from .print_layout import Layout, chosen_spans
 from .print_writer import PrintSummary, changed_counts, comp_counts, print_form, summarise
 
@@ -69,6 +70,9 @@ def request_prints(desk: Desk, steps: Sequence[tuple[str, str | None]], wanted: 
         print_form(_info(desk, standing), **form_values(wanted))
         made.append((standing, {**wanted, "step_id": standing.step_id, **_made_from(desk, standing, wanted),
                                 "layout": [layout.first, layout.last, layout.spans, layout.fade]}))  # fmt: skip
+    if wanted.get("handoff"):
+        names = [values["shown_name"] for _standing, values in made]
+        refuse_overwriting(desk, standings[0].song, names, replacing=bool(wanted.get("replace")))
     tasks = [
         desk.workspace.tasks.add(kind="print", song_id=one.track.song_id, track_id=one.track.id, wanted=values)
         for one, values in made

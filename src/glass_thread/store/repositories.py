@@ -79,14 +79,15 @@ class Tracks:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, keep: Callable[[], None], **values: Any) -> tuple[Track, Task]:
+    def add(self, keep: Callable[[], None], carry_from: str | None = None, **values: Any) -> tuple[Track, Task]:
         """Store a new track with the task that brings it in, and `keep` its file, all or nothing.
 
-        The same audio twice in one song is a ConflictError.
+        The same audio twice in one song is a ConflictError.  `carry_from` names a track whose edits it is to get.
         """
         row = TrackRow(id=new_id(), **values)
+        wanted = {"file": row.name} | ({"carry_from": carry_from} if carry_from else {})
         task = TaskRow(id=new_id(), created_at=time.time(), result={}, kind="import", song_id=row.song_id,
-                       track_id=row.id, wanted={"file": row.name})  # fmt: skip
+                       track_id=row.id, wanted=wanted)  # fmt: skip
         try:
             with self._database.write() as session:
                 session.add_all((row, task))

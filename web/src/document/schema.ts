@@ -1349,6 +1349,37 @@ export type PrintSummaryOut = {
     usual_bits: number;
 };
 
+export type HandoffMidiIn = {
+    file: string;
+};
+
+export type BringIn = {
+    files: Array<string>;
+};
+
+export type BroughtOut = {
+    tasks: Array<TaskOut1>;
+};
+
+export type WantedOut = {
+    file?: string;
+};
+
+export type TaskOut1 = {
+    id: string;
+    kind: string;
+    song_id: string | null;
+    track_id: string | null;
+    state: string;
+    stage: string;
+    share: number;
+    message: string;
+    wanted: WantedOut;
+    result: {
+        [key: string]: unknown;
+    };
+};
+
 export type StackBreathsIn = {
     level_db?: number;
     muted?: boolean;
@@ -1627,6 +1658,8 @@ export type PrintIn = {
     spans?: Array<PrintSpanIn>;
     fade_ms?: number;
     pattern?: string;
+    handoff?: boolean;
+    replace?: boolean;
     step?: string | null;
 };
 
@@ -1639,6 +1672,28 @@ export type ProgressIn = {
     worker: string;
     stage: string;
     share: number;
+};
+
+export type HandoffIn = {
+    folder: string | null;
+    make?: boolean;
+};
+
+export type HandoffOut = {
+    folder: string | null;
+    problem: string;
+    incoming: Array<IncomingOut>;
+    midi: Array<string>;
+    outgoing: Array<string>;
+};
+
+export type IncomingOut = {
+    file: string;
+    state: 'new' | 'known' | 'changed' | 'unusable';
+    seconds: number;
+    time_reference: number | null;
+    track_id: string | null;
+    problem: string;
 };
 
 export type CompIn = {
@@ -1723,31 +1778,14 @@ export type PrintsIn = {
     spans?: Array<PrintSpanIn>;
     fade_ms?: number;
     pattern?: string;
+    handoff?: boolean;
+    replace?: boolean;
     tracks?: Array<string>;
     one_length?: boolean;
 };
 
 export type PrintTasksOut = {
     tasks: Array<TaskOut1>;
-};
-
-export type WantedOut = {
-    file?: string;
-};
-
-export type TaskOut1 = {
-    id: string;
-    kind: string;
-    song_id: string | null;
-    track_id: string | null;
-    state: string;
-    stage: string;
-    share: number;
-    message: string;
-    wanted: WantedOut;
-    result: {
-        [key: string]: unknown;
-    };
 };
 
 export type JumpIn = {
@@ -1894,6 +1932,11 @@ export type TrackChangeIn = {
     };
 };
 
+export type HandoffFoldersOut = {
+    folders: Array<string>;
+    root: string;
+};
+
 export type SongChangeIn = {
     title?: string;
     tonic?: number;
@@ -2012,6 +2055,7 @@ export type SongOut1 = {
     tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    handoff: string | null;
     created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
@@ -2084,6 +2128,7 @@ export type SongOut = {
     tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    handoff: string | null;
     created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;

@@ -86,6 +86,7 @@ class SongOut(Schema):
     tempo_changes = List(Nested(TempoChange), required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
     done = List(String(), required=True)
+    handoff = String(required=True, allow_none=True)
     created_at = Float(required=True)
     tracks = List(Nested(TrackOut), required=True)
     tasks = List(Nested(TaskOut), required=True)

@@ -32,6 +32,8 @@ class PrintFormIn(Schema):
     spans = List(Nested(PrintSpanIn), load_default=list, validate=Length(0, 1000))
     fade_ms = Float(load_default=15.0, validate=Range(0, 5000))
     pattern = String(load_default="", validate=Length(0, 120))
+    handoff = Boolean(load_default=False)
+    replace = Boolean(load_default=False)
 
 
 class PrintIn(PrintFormIn):

@@ -31,8 +31,7 @@ def quantise(
     value = samples * scale
     if dithered is not None and dithered.any():
         dithered = dithered & (samples != 0).any(axis=0)
-        shape = (samples.shape[0], int(dithered.sum()))
-        noise = rng.random(shape) - rng.random(shape)
-        value = value.copy()
-        value[:, dithered] += noise
+        # Drawn for all, so that what a sample gets hangs on its place alone and not on what else is dithered.
+        noise = rng.random(samples.shape) - rng.random(samples.shape)
+        value = np.where(dithered, value + noise, value)
     return np.clip(np.floor(value + 0.5), -scale, scale - 1).astype(np.int32)

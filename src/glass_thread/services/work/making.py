@@ -6,13 +6,16 @@ import uuid
 from dataclasses import asdict, replace
 from typing import Any
 
-from ...core.signal.errors import AudioError
+from ...core.signal.errors import AudioError, GlassThreadError
 from ...core.signal.types import Analysis
 from ...formats.plain_data import content_to_data
 from ...store.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
+from ..carry_over import carry_over
 from ..comps import contents_of
 from ..desk import Desk
+from ..handoff import hand_over
+from ..print_layout import Layout
 from ..print_writer import print_form
 from ..printing import form_values, stamp_of
 from ..workspace import Workspace
@@ -70,6 +73,8 @@ def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
         raise AudioError("What was found in the recording arrived damaged; bring it in again.")
     if task.kind == "import":
         _begin(workspace, track, analysis_id, found)
+        if task.wanted.get("carry_from"):
+            return {"notes": len(found.notes), "carried": _carried(desk, task)}
     return {"notes": len(found.notes), "polyphonic": found.polyphonic}
 
 
@@ -79,6 +84,14 @@ def _begin(workspace: Workspace, track: Track, analysis_id: str, found: Analysis
     workspace.tracks.change(track.id, {"ready": True, "notes_found": len(found.notes)})
 
 
+def _carried(desk: Desk, task: Task) -> int:
+    """How many notes and air events got the edits of the take before; none when that is gone meanwhile."""
+    try:
+        return carry_over(desk, task.wanted["carry_from"], str(task.track_id))
+    except GlassThreadError:
+        return 0
+
+
 def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     assert task.track_id is not None and outcome.file is not None
     container = task.wanted.get("container", "wav")
@@ -86,4 +99,9 @@ def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     audio = desk.workspace.audio
     audio.take_result(outcome.file, audio.print_path(name))
     shown = task.wanted.get("shown_name") or f"print.{container}"
+    if task.wanted.get("handoff"):
+        standing = desk.at(task.track_id, task.wanted.get("step_id"))
+        first, last, spans, fade = task.wanted["layout"]
+        layout = Layout(first, last, tuple((a, b) for a, b in spans), fade)
+        hand_over(desk, standing, audio.print_path(name), shown, str(task.wanted.get("version", "")), layout)
     return {"file": name, "shown_name": shown, **outcome.values}

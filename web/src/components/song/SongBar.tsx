@@ -7,7 +7,7 @@ import { useEditor } from "../../hooks/useStore";
 import { switchTo } from "../../hooks/versions";
 import { setNight, showHelp, showWindow } from "../../hooks/view";
 import { Picker } from "../ui/Picker";
-import { PrintWindow } from "../windows/PrintWindow";
+import { PrintWindow } from "../print/PrintWindow";
 import { SongWindow } from "../windows/SongWindow";
 import { Button, MainButton, Segments } from "../ui/controls";
 

@@ -1,0 +1,211 @@
+import { useState } from "react";
+import { Link } from "react-aria-components";
+import { signed } from "../../document/pitch_names";
+import type { PrintIn, PrintSummaryOut } from "../../document/schema";
+import { printed, printFiles, type PrintWork, selectedStretch, usePrintSummary } from "../../hooks/printing";
+import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
+import { Button, Field, MainButton, Quiet, Segments } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+import { ProgressLine } from "../ui/ProgressLine";
+import { TypedField } from "../ui/TypedField";
+import { Rows } from "./print_parts";
+
+const PATTERN = "{track} {version}";
+const RATES = [
+  ["own", "The recording’s own rate"],
+  ["44100", "44.1 kHz"],
+  ["48000", "48 kHz"],
+  ["88200", "88.2 kHz"],
+  ["96000", "96 kHz"],
+] as const;
+const WAV_DEPTHS = [
+  ["16", "16 bit"],
+  ["24", "24 bit"],
+  ["32", "32-bit float"],
+] as const;
+
+type Reach = "this" | "all" | "length";
+
+/** What of a print is as recorded, in its place or moved, and what is rendered. */
+function sharesText({ untouched_share, moved_share }: PrintSummaryOut): string {
+  const percent = (share: number): string => `${(100 * share).toFixed(2)} %`;
+  if (moved_share === 0) return `${percent(untouched_share)} of samples stay bit-identical`;
+  const rendered = Math.max(0, 1 - untouched_share - moved_share);
+  return `Bit-identical ${percent(untouched_share)} in place, ${percent(moved_share)} moved; ${percent(rendered)} rendered`;
+}
+
+function counted(count: number, one: string): string {
+  return count === 1 ? `1 ${one}` : `${count} ${one}s`;
+}
+
+function levelText({ peak_dbfs, true_peak_dbtp, integrated_lufs }: PrintSummaryOut): string {
+  const loud = integrated_lufs == null ? "silent" : `${signed(integrated_lufs, 1)} LUFS`;
+  return `${loud}, peak ${signed(peak_dbfs, 1)} dBFS, true peak ${signed(true_peak_dbtp, 1)} dBTP`;
+}
+
+/** What is known of the whole before it is printed. */
+function Facts({ summary }: { summary: PrintSummaryOut | null }) {
+  const changed = (found: PrintSummaryOut): string =>
+    `${counted(found.notes_changed, "note")}; air and gaps: ${found.air_changed}`;
+  return (
+    <>
+      <Quiet>Untouched</Quiet>
+      <strong>{summary ? sharesText(summary) : "…"}</strong>
+      <Quiet>Changed</Quiet>
+      <span>{summary ? changed(summary) : "…"}</span>
+      <Quiet>Loudness</Quiet>
+      <span>{summary ? levelText(summary) : "…"}</span>
+    </>
+  );
+}
+
+function FormRows(props: {
+  container: "wav" | "flac";
+  setContainer: (next: "wav" | "flac") => void;
+  depth: string;
+  setDepth: (next: string) => void;
+  rate: string;
+  setRate: (next: string) => void;
+}) {
+  const { container, depth, setDepth } = props;
+  return (
+    <>
+      <span>File</span>
+      <span className="line">
+        <Segments
+          label="File type"
+          options={[
+            ["wav", "WAV"],
+            ["flac", "FLAC"],
+          ]}
+          value={container}
+          onChange={(next) => {
+            props.setContainer(next);
+            if (next === "flac" && depth === "32") setDepth("24");
+          }}
+        />
+        <Segments
+          label="Depth"
+          options={container === "wav" ? WAV_DEPTHS : WAV_DEPTHS.slice(0, 2)}
+          value={depth as "16" | "24" | "32"}
+          onChange={setDepth}
+        />
+      </span>
+      <span>Rate</span>
+      <Picker label="Sample rate" options={RATES} value={props.rate} onChange={props.setRate} />
+    </>
+  );
+}
+
+/** Which part is printed: everything, or what is selected, with fades. */
+function PartRow(props: {
+  part: "whole" | "here";
+  setPart: (next: "whole" | "here") => void;
+  fade: number;
+  setFade: (ms: number) => void;
+}) {
+  const there = selectedStretch() !== null;
+  return (
+    <>
+      <span>Part</span>
+      <span className="line">
+        <Segments
+          label="Part"
+          options={[
+            ["whole", "Whole length"],
+            ["here", "Selection"],
+          ]}
+          value={there ? props.part : "whole"}
+          disabled={!there}
+          onChange={props.setPart}
+        />
+        {props.part === "here" && there && (
+          <>
+            <span>fades</span>
+            <span style={{ width: 76 }}>
+              <TypedField
+                label="Fades (ms)"
+                text={`${props.fade} ms`}
+                onCommit={(typed) => {
+                  const ms = Number.parseFloat(typed);
+                  if (!(ms >= 0 && ms <= 5000)) return false;
+                  props.setFade(ms);
+                  return true;
+                }}
+              />
+            </span>
+          </>
+        )}
+      </span>
+    </>
+  );
+}
+
+/** A fixed file of what is shown, or one of every vocal. */
+export function NewPrint({ onClose }: { onClose: () => void }) {
+  const summary = usePrintSummary();
+  const vocals = useEditor((s) => s.song?.tracks.filter((t) => t.ready && t.role !== "backing").length ?? 1);
+  const [reach, setReach] = useState<Reach>("this");
+  const [part, setPart] = useState<"whole" | "here">("whole");
+  const [fade, setFade] = useState(15);
+  const [container, setContainer] = useState<"wav" | "flac">("wav");
+  const [bits, setBits] = useState<string | null>(null);
+  const [rate, setRate] = useState("own");
+  const [pattern, setPattern] = useState(PATTERN);
+  const [lower, setLower] = useState(false);
+  const [work, setWork] = useState<PrintWork | null>(null);
+  const depth = bits ?? String(summary?.usual_bits ?? 24);
+  const over = summary ? summary.peak_dbfs : 0;
+  const busy = work !== null && work.done.length === 0;
+  const start = (): void => {
+    const stretch = part === "here" && reach === "this" ? selectedStretch() : null;
+    const wanted: PrintIn = {
+      container,
+      bits: Number(depth) as 16 | 24 | 32,
+      lower_db: lower && over > 0 ? Math.ceil(over * 10) / 10 : 0,
+      sample_rate: rate === "own" ? null : Number(rate),
+      spans: stretch ? [stretch] : [],
+      fade_ms: fade,
+      pattern,
+    };
+    void printFiles(wanted, reach === "this" ? null : { one_length: reach === "length" }, setWork);
+  };
+  const options: [Reach, string][] = [["this", printed()?.name ?? "This track"]];
+  if (vocals > 1) options.push(["all", `All ${vocals} vocals`], ["length", "All as one length"]);
+  return (
+    <Rows>
+      <span>What</span>
+      <Segments label="What is printed" options={options} value={reach} onChange={setReach} />
+      {reach === "this" && <PartRow part={part} setPart={setPart} fade={fade} setFade={setFade} />}
+      <FormRows {...{ container, setContainer, depth, setDepth: setBits, rate, setRate }} />
+      <span>Name</span>
+      <span>
+        <Field aria-label="Name of the file" value={pattern} onChange={(event) => setPattern(event.target.value)} />
+        <Quiet>{"{song} {track} {version} {date} {number}"}</Quiet>
+      </span>
+      {reach === "this" && <Facts summary={summary} />}
+      {over > 0 && (
+        <>
+          <span />
+          <CheckBox
+            checked={lower}
+            onChange={setLower}
+          >{` lower the whole print by ${(Math.ceil(over * 10) / 10).toFixed(1)} dB (or keep 32-bit float)`}</CheckBox>
+        </>
+      )}
+      <span className="end">
+        {busy && <ProgressLine label="Printing" share={work.share} />}
+        {work?.done.map(({ url, name }) => (
+          <Link key={url} href={url} download>
+            {`Save “${name}”`}
+          </Link>
+        ))}
+        <Button onPress={onClose}>Close</Button>
+        <MainButton onPress={start} isDisabled={summary === null || busy}>
+          Print
+        </MainButton>
+      </span>
+    </Rows>
+  );
+}
