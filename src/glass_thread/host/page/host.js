@@ -1,7 +1,12 @@
 /** The host stand-in's page: files by their time stamps, played one at a time, and what the null test says. */
 
 const byId = (name) => document.getElementById(name);
-const clock = (seconds) => `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
+const two = (value) => String(value).padStart(2, "0");
+const clock = (seconds) => {
+  const tenths = Math.round(seconds * 10);
+  const [hours, minutes] = [Math.floor(tenths / 36000), Math.floor(tenths / 600) % 60];
+  return `${hours}:${two(minutes)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
+};
 const sound = new Audio();
 let chosen = null;
 

@@ -153,6 +153,9 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
   const [bits, setBits] = useState<string | null>(null);
   const [rate, setRate] = useState("own");
   const [pattern, setPattern] = useState(PATTERN);
+  const folder = useEditor((s) => s.song?.handoff ?? null);
+  const [handoff, setHandoff] = useState(folder !== null);
+  const [replace, setReplace] = useState(false);
   const [lower, setLower] = useState(false);
   const [work, setWork] = useState<PrintWork | null>(null);
   const depth = bits ?? String(summary?.usual_bits ?? 24);
@@ -168,6 +171,8 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
       spans: stretch ? [stretch] : [],
       fade_ms: fade,
       pattern,
+      handoff: folder !== null && handoff,
+      replace,
     };
     void printFiles(wanted, reach === "this" ? null : { one_length: reach === "length" }, setWork);
   };
@@ -184,7 +189,22 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
         <Field aria-label="Name of the file" value={pattern} onChange={(event) => setPattern(event.target.value)} />
         <Quiet>{"{song} {track} {version} {date} {number}"}</Quiet>
       </span>
-      {reach === "this" && <Facts summary={summary} />}
+      {folder !== null && (
+        <>
+          <span>Hand-off</span>
+          <span className="line">
+            <CheckBox checked={handoff} onChange={setHandoff}>
+              {`Put it into “${folder}”`}
+            </CheckBox>
+            {handoff && (
+              <CheckBox checked={replace} onChange={setReplace}>
+                Replace what is there
+              </CheckBox>
+            )}
+          </span>
+        </>
+      )}
+      {reach === "this" && part === "whole" && <Facts summary={summary} />}
       {over > 0 && (
         <>
           <span />
