@@ -89,7 +89,7 @@ class TracksTest(ApiCase):
         midi = np.frombuffer(curve, "<f4", frames)
         self.assertAlmostEqual(float(np.nanmedian(midi[90:170])), 59.6, delta=0.1)
         self.assertEqual(len(self.client.get(f"{API}/tracks/{track}/waveform").data), 2 * frames)
-        self.assertEqual(len(self.client.get(f"{API}/tracks/{track}/tuned-curve").data), 12 * frames)
+        self.assertEqual(len(self.client.get(f"{API}/tracks/{track}/tuned-curve").data), 16 * frames)
 
     def test_bad_files(self) -> None:
         short = io.BytesIO()
@@ -157,8 +157,8 @@ class EditsTest(ApiCase):
         query = {"step": answer["version"]["head_id"], **part}
         piece = self.client.get(f"{API}/tracks/{track}/tuned-curve", query_string=query).data
         everything = self.client.get(f"{API}/tracks/{track}/tuned-curve").data
-        rows = np.frombuffer(everything, "<f4").reshape(3, -1)[:, part["first"] : part["last"]]
-        np.testing.assert_array_equal(np.frombuffer(piece, "<f4").reshape(3, -1), rows)
+        rows = np.frombuffer(everything, "<f4").reshape(4, -1)[:, part["first"] : part["last"]]
+        np.testing.assert_array_equal(np.frombuffer(piece, "<f4").reshape(4, -1), rows)
         split = self.edit(track, type="split", note_id="n0004", at_s=3.3, exact=True).json
         self.assertEqual([note["id"] for note in split["notes"]], ["n0004", "n0005"])
         self.assertEqual(self.move(track, "undo").json["gone"], ["n0005"])

@@ -172,7 +172,7 @@ class StepTest(TakeCase):
         branches = history.branches(self.track.id, history.way_to(new.id), of_comps=False)
         self.assertEqual([(step.id, steps) for step, steps in branches], [(old.id, 1)])
         jump(self.desk, self.track.id, base=self.head(), to=old.id)
-        branches = history.branches(self.track.id, history.way_to(old.id))
+        branches = history.branches(self.track.id, history.way_to(old.id), of_comps=False)
         self.assertEqual([(step.id, steps) for step, steps in branches], [(new.id, 1)])
         self.assertEqual(self.now().content.notes["n0003"].gesture.pull, 0.0)
         with self.assertRaisesRegex(ParameterError, "nothing to redo"):

@@ -9,7 +9,9 @@ import soxr
 from glass_thread.core.measure.loudness import measure_loudness
 from glass_thread.core.signal.errors import NotFoundError, ParameterError
 from glass_thread.formats.audio import read_audio
+from glass_thread.formats.wav import write_wav
 from glass_thread.services.edit import undo
+from glass_thread.services.mixing import request_mix
 from glass_thread.services.print_writer import PrintSummary, changed_counts, print_form, write_print
 from glass_thread.services.printing import (
     list_prints,
@@ -181,3 +183,23 @@ class LayoutTest(TakeCase):
             np.testing.assert_array_equal(printed[:, at : at + source.shape[1]], source)
             self.assertFalse(printed[:, :at].any())
         self.assertAlmostEqual(lengths[0], lengths[1], places=3)
+
+    def test_a_mix_is_the_sum_of_what_sounds_with_its_levels(self) -> None:
+        voice, _ = read_audio(self.folder / "take.wav")
+        rng = np.random.default_rng(5)
+        band = np.round(rng.uniform(-0.1, 0.1, (2, 60_000)) * 32768) / 32768
+        write_wav(self.folder / "band.wav", np.round(band * 32768).astype(np.int32), RATE, bits=16)
+        backing = self.bring_in(self.folder / "band.wav", role="backing", offset_s=0.5)
+        change_track(self.work, backing.id, {"level_db": -6.0})
+        self.do(type="tune", note_ids=["n0001"])
+        task = request_mix(self.desk, self.song.id, {"bits": 32})
+        run_task(self.work, task.id)
+        done = self.work.tasks.get(task.id)
+        self.assertEqual((done.state, done.result["shown_name"]), ("done", "Test mix.wav"), done.message)
+        mix, info = read_audio(self.work.audio.print_path(done.result["file"]))
+        take = self.desk.take(self.now())
+        wanted = np.zeros((2, max(voice.shape[1], round(0.5 * RATE) + 60_000)))
+        wanted[:, : take.length] += take.span(0, take.length)
+        wanted[:, round(0.5 * RATE) :][:, :60_000] += band * 10 ** (-6 / 20)
+        np.testing.assert_allclose(mix, wanted, atol=1e-6)
+        self.assertEqual((info.channels, done.result["untouched_share"], done.result["notes_changed"]), (2, 0.0, 1))

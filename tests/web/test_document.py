@@ -45,9 +45,9 @@ class TimesTest(ModuleCase):
 
 class DeltaTest(ModuleCase):
     def merged(self, old: list[dict], **delta: list) -> list[str]:
-        content = {"notes": old, "air": [], "gaps": [], "pins": [], "times": {"source_s": [], "track_s": []},
-                   "step_id": "a"}  # fmt: skip
-        change = {"notes": [], "air": [], "gaps": [], "pins": [], "times": None, "gone": [], **delta}
+        content = {"notes": old, "air": [], "gaps": [], "pins": [], "glazes": [],
+                   "times": {"source_s": [], "track_s": []}, "step_id": "a"}  # fmt: skip
+        change = {"notes": [], "air": [], "gaps": [], "pins": [], "glazes": [], "times": None, "gone": [], **delta}
         found = self.call("delta", "withDelta", content, change, {"step_id": "b", "version": {}})
         self.assertEqual(found["step_id"], "b")
         return [f"{note['id']}@{note['start_s']}" for note in found["notes"]]

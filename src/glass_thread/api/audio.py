@@ -11,6 +11,7 @@ from flask import Response, send_file
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.types import Floats
 from ..services.loudness import track_loudness
+from ..services.mixing import request_mix
 from ..services.names import file_name
 from ..services.print_writer import usual_depth
 from ..services.printing import (
@@ -108,8 +109,10 @@ def post_print(track_id: str, json_data: dict[str, Any]) -> Any:
 @audio_routes.input(PrintsIn)
 @audio_routes.output(PrintTasksOut, status_code=202)
 def post_prints(song_id: str, json_data: dict[str, Any]) -> Any:
-    """Print several tracks of a song, all vocals when none is named, each as it stands."""
+    """Print several tracks of a song, all vocals when none is named, each as it stands; or a mix of all that sounds."""
     workspace().songs.get(song_id)
+    if json_data.pop("mix"):
+        return {"tasks": [request_mix(desk(), song_id, json_data)]}
     ready = [one for one in workspace().tracks.of_song(song_id) if one.ready and one.role != "backing"]
     named = json_data.pop("tracks") or [one.id for one in ready]
     if not {one.id for one in ready}.issuperset(named):

@@ -20,8 +20,10 @@ from .check import check_folder
 
 PAGE = Path(__file__).parent / "page"
 COLUMNS = 600
-_TYPES = {".html": "text/html; charset=utf-8", ".css": "text/css", ".js": "text/javascript", ".svg": "image/svg+xml", ".wav": "audio/wav",
-          ".flac": "audio/flac", ".aif": "audio/aiff", ".aiff": "audio/aiff"}  # fmt: skip
+_TYPES = {
+    ".html": "text/html; charset=utf-8", ".css": "text/css", ".js": "text/javascript", ".svg": "image/svg+xml",
+    ".wav": "audio/wav", ".flac": "audio/flac", ".aif": "audio/aiff", ".aiff": "audio/aiff",
+}  # fmt: skip
 _POLICY = "default-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'none'"
 _HEADERS = {"Cache-Control": "no-store", "Content-Security-Policy": _POLICY, "X-Content-Type-Options": "nosniff"}
 _LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})

@@ -1782,6 +1782,7 @@ export type PrintsIn = {
     replace?: boolean;
     tracks?: Array<string>;
     one_length?: boolean;
+    mix?: boolean;
 };
 
 export type PrintTasksOut = {

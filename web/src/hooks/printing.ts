@@ -58,7 +58,7 @@ export interface PrintWork {
 /** Print what is shown, or all vocals of the song, and follow the work until the files are there. */
 export async function printFiles(
   wanted: PrintIn,
-  all: Pick<PrintsIn, "one_length"> | null,
+  all: Pick<PrintsIn, "one_length" | "mix"> | null,
   onWork: (work: PrintWork | null) => void,
 ): Promise<void> {
   const shown = printed();

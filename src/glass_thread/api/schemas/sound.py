@@ -43,6 +43,7 @@ class PrintIn(PrintFormIn):
 class PrintsIn(PrintFormIn):
     tracks = List(Id(), load_default=list, validate=Length(0, 200))
     one_length = Boolean(load_default=False)
+    mix = Boolean(load_default=False)
 
 
 class PrintTasksOut(Schema):

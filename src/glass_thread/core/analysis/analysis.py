@@ -14,6 +14,7 @@ from ..signal.recording import Mono, Recording, blocks_of, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from ..signal.validation import refuse_no_sound
 from .air import air_features, find_air, high_level, rumble_in_sibilants
+from .confidence import doubted
 from .contour import split_contour
 from .creak import find_creak, with_creak
 from .f0 import track_f0
@@ -76,6 +77,7 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
     air = find_air(features, contour.voiced | creak, level)
     progress("Cutting notes", 0.8)
+    contour = doubted(contour, level, air)
     notes = find_notes(contour, level, air, sensitivity=sensitivity, creak=creak)
     progress("Finding the key", 0.95)
     sung = tuple(note for note in notes if not note.spoken)

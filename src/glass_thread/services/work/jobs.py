@@ -15,9 +15,10 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
+from ..mixing import MixPart, mixed
 from ..print_layout import Layout, laid_out
 from ..print_writer import PrintForm, changed_counts, comp_counts, write_print
-from ..sound import Sound
+from ..sound import CachedRecording, Sound
 from ..take import CompTake, PlanTake, Take
 
 
@@ -87,11 +88,8 @@ class PrintJob:
 
     def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
-        analysis = depot.analysis(self.analysis)
-        if analysis is None:
-            raise AudioError("What was found in the recording could not be read; open the track, then print again.")
         sound = Sound(depot)
-        take, counts = self._take(analysis, sound)
+        take, counts = take_of(depot, sound, vars(self))
         layout = self._layout(take)
         info = replace(sound.info(self.audio), frames=layout.length)
         blocks = laid_out(take, layout, info.sample_rate, info.channels)
@@ -105,20 +103,53 @@ class PrintJob:
         spans = tuple((start, end) for start, end in self.layout["spans"])
         return Layout(self.layout["first"], self.layout["last"], spans, self.layout["fade"])
 
-    def _take(self, analysis: Analysis, sound: Sound) -> tuple[Take, tuple[int, int]]:
-        """What is printed, and how many notes and air events are changed in it."""
-        key = Key(**{**self.key, "classes": tuple(self.key["classes"])})
-        content, source = content_from_data(self.content), sound.source(self.audio)
-        if not content.choices:
-            plan = build_plan(analysis, content, key)
-            return PlanTake(sound, source, plan), changed_counts(content, plan)
-        contents = {step: content_from_data(data) for step, data in self.parts.items()}
-        plans = {step: build_plan(analysis, part, key) for step, part in contents.items()}
-        return CompTake(sound, source, content.choices, plans), comp_counts(content.choices, contents, plans)
+
+def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, tuple[int, int]]:
+    """What a content sounds like over its recording, and how many notes and air events are changed in it.
+
+    `made_of` names the recording (`audio`) and its `analysis`, and holds `content`, `key` and, of a comp, `parts`.
+    """
+    analysis = depot.analysis(made_of["analysis"])
+    if analysis is None:
+        raise AudioError("What was found in the recording could not be read; open the track, then print again.")
+    key = Key(**{**made_of["key"], "classes": tuple(made_of["key"]["classes"])})
+    content, source = content_from_data(made_of["content"]), sound.source(made_of["audio"])
+    if not content.choices:
+        plan = build_plan(analysis, content, key)
+        return PlanTake(sound, source, plan), changed_counts(content, plan)
+    contents = {step: content_from_data(data) for step, data in made_of["parts"].items()}
+    plans = {step: build_plan(analysis, part, key) for step, part in contents.items()}
+    return CompTake(sound, source, content.choices, plans), comp_counts(content.choices, contents, plans)
 
 
-Job = ScanJob | AnalyseJob | PrintJob
-_KINDS: dict[str, type[Job]] = {"scan": ScanJob, "analyse": AnalyseJob, "print": PrintJob}
+@dataclass(frozen=True)
+class MixJob:
+    """Write the sum of several tracks; each part is made of what `take_of` needs, or of a recording alone, with the
+    sample it begins at and a factor."""
+
+    parts: list[dict[str, Any]]
+    length: int
+    channels: int
+    form: dict[str, Any]
+
+    def do(self, depot: Depot, report: Progress) -> Outcome:
+        """The file of the outcome is the mix; its values are those of `PrintSummary`."""
+        sound, changed, parts = Sound(depot), (0, 0), []
+        for part in self.parts:
+            take: Take | CachedRecording = sound.source(part["audio"])
+            if "content" in part:
+                take, counts = take_of(depot, sound, part)
+                changed = (changed[0] + counts[0], changed[1] + counts[1])
+            parts.append(MixPart(take, part["begin"], part["gain"]))
+        info = replace(sound.info(self.parts[0]["audio"]), frames=self.length, channels=self.channels)
+        blocks = mixed(parts, self.length, info.sample_rate, self.channels)
+        with depot.new_file() as path:
+            summary = write_print(path, info, blocks, PrintForm(**self.form), changed, report)
+            return Outcome(asdict(summary), depot.deliver(path))
+
+
+Job = ScanJob | AnalyseJob | PrintJob | MixJob
+_KINDS: dict[str, type[Job]] = {"scan": ScanJob, "analyse": AnalyseJob, "print": PrintJob, "mix": MixJob}
 _NAMES = {kind: name for name, kind in _KINDS.items()}
 
 

@@ -15,18 +15,19 @@ from ..carry_over import carry_over
 from ..comps import contents_of
 from ..desk import Desk
 from ..handoff import hand_over
+from ..mixing import mix_data
 from ..print_layout import Layout
 from ..print_writer import print_form
 from ..printing import form_values, stamp_of
 from ..workspace import Workspace
-from .jobs import AnalyseJob, Job, Outcome, PrintJob, ScanJob
+from .jobs import AnalyseJob, Job, MixJob, Outcome, PrintJob, ScanJob
 
 
 def job_of(desk: Desk, task: Task) -> Job | None:
     """What has to be computed for a task; None when it is known already."""
     assert task.track_id is not None
     if task.kind == "print":
-        return _print_job(desk, task)
+        return _mix_job(desk, task) if task.wanted.get("mix") else _print_job(desk, task)
     track = desk.workspace.tracks.get(task.track_id)
     if track.role == "backing":
         return ScanJob(track.audio_hash)
@@ -52,6 +53,12 @@ def _print_job(desk: Desk, task: Task) -> PrintJob:
     parts = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
     return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form), parts,
                     {"first": first, "last": last, "spans": spans, "fade": fade})  # fmt: skip
+
+
+def _mix_job(desk: Desk, task: Task) -> MixJob:
+    parts, length, channels = mix_data(desk, task)
+    form = print_form(desk.sound.info(parts[0]["audio"]), **form_values(task.wanted))
+    return MixJob(parts, length, channels, asdict(form))
 
 
 def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
@@ -99,7 +106,7 @@ def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     audio = desk.workspace.audio
     audio.take_result(outcome.file, audio.print_path(name))
     shown = task.wanted.get("shown_name") or f"print.{container}"
-    if task.wanted.get("handoff"):
+    if task.wanted.get("handoff") and not task.wanted.get("mix"):
         standing = desk.at(task.track_id, task.wanted.get("step_id"))
         first, last, spans, fade = task.wanted["layout"]
         layout = Layout(first, last, tuple((a, b) for a, b in spans), fade)

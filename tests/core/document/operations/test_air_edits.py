@@ -194,7 +194,7 @@ class AirEditsTest(ContentCase):
     def test_every_operation_has_a_label(self) -> None:
         self.assertTrue(
             all(
-                one.label and one.needs in ("notes", "sound", "readings", "content", "lines")
+                one.label and one.needs in ("notes", "sound", "readings", "content", "lines", "rows")
                 for one in OPERATIONS.values()
             )
         )

@@ -25,7 +25,7 @@ const WAV_DEPTHS = [
   ["32", "32-bit float"],
 ] as const;
 
-type Reach = "this" | "all" | "length";
+type Reach = "this" | "all" | "length" | "mix";
 
 /** What of a print is as recorded, in its place or moved, and what is rendered. */
 function sharesText({ untouched_share, moved_share }: PrintSummaryOut): string {
@@ -170,14 +170,19 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
       sample_rate: rate === "own" ? null : Number(rate),
       spans: stretch ? [stretch] : [],
       fade_ms: fade,
-      pattern,
+      pattern: reach === "mix" && pattern === PATTERN ? "{song} mix" : pattern,
       handoff: folder !== null && handoff,
       replace,
     };
-    void printFiles(wanted, reach === "this" ? null : { one_length: reach === "length" }, setWork);
+    void printFiles(
+      wanted,
+      reach === "this" ? null : { one_length: reach === "length", mix: reach === "mix" },
+      setWork,
+    );
   };
   const options: [Reach, string][] = [["this", printed()?.name ?? "This track"]];
   if (vocals > 1) options.push(["all", `All ${vocals} vocals`], ["length", "All as one length"]);
+  options.push(["mix", "Mix"]);
   return (
     <Rows>
       <span>What</span>
@@ -202,6 +207,14 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
               </CheckBox>
             )}
           </span>
+        </>
+      )}
+      {reach === "mix" && (
+        <>
+          <span />
+          <Quiet>
+            All tracks that are not muted, with their levels and the backing. Everything else is printed at unity.
+          </Quiet>
         </>
       )}
       {reach === "this" && part === "whole" && <Facts summary={summary} />}

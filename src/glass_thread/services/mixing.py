@@ -1,0 +1,97 @@
+"""A mix: all that sounds of a song in one file, with levels and the backing; the one print that is not at unity."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+import numpy as np
+
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Floats
+from ..core.signal.units import db_to_gain
+from ..formats.plain_data import content_to_data
+from ..store.records import Task, Track
+from .comps import contents_of
+from .desk import Desk
+from .print_writer import print_form
+from .printing import form_values, saved_name
+from .sound import PRINT_BLOCK_S, Block, CachedRecording
+from .take import Take
+
+
+@dataclass(frozen=True)
+class MixPart:
+    """What sounds of one track: its take, or the recording of a backing; where it begins in the mix, in samples; and a
+    factor for each channel of the mix."""
+
+    take: Take | CachedRecording
+    begin: int
+    gain: float
+
+    def span(self, begin: int, end: int) -> Floats:
+        """Samples [begin, end) of the track, shape (channels, n); what lies outside of it is left out."""
+        if isinstance(self.take, CachedRecording):
+            return self.take.read(min(begin, self.take.frames), min(end, self.take.frames))
+        return self.take.span(begin, end)
+
+
+def mixed(parts: Sequence[MixPart], length: int, sample_rate: int, channels: int) -> Iterator[Block]:
+    """The sum of parts, block after block; mono parts go to every channel."""
+    step = PRINT_BLOCK_S * sample_rate
+    for begin in range(0, length, step):
+        end = min(begin + step, length)
+        out = np.zeros((channels, end - begin))
+        for part in parts:
+            low, high = max(0, begin - part.begin), end - part.begin
+            if high <= low:
+                continue
+            samples = part.span(low, high)
+            at = low + part.begin - begin
+            out[:, at : at + samples.shape[1]] += part.gain * samples
+        nothing = np.full_like(out, np.nan)  # no sample of a mix is one of a recording
+        yield Block(begin, nothing, nothing, out)
+
+
+def request_mix(desk: Desk, song_id: str, wanted: dict[str, Any]) -> Task:
+    """Queue a mix of all tracks that are ready and not muted, each vocal as it stands."""
+    song = desk.workspace.songs.get(song_id)
+    tracks = [one for one in desk.workspace.tracks.of_song(song_id) if one.ready and not one.muted]
+    vocals = [one for one in tracks if one.role != "backing"]
+    if not vocals:
+        raise ParameterError("There is no vocal in this song that could be mixed.")
+    if len({one.sample_rate for one in tracks}) > 1:
+        raise ParameterError("The tracks of this song have different sample rates, so they cannot be mixed.")
+    print_form(desk.sound.info(vocals[0].audio_hash), **form_values(wanted))
+    number = 1 + len(desk.workspace.tasks.prints_of(song_id))
+    name = saved_name(wanted.get("pattern") or "{song} mix", song, vocals[0], "mix", number)
+    steps = {one.id: desk.at(one.id).step_id for one in vocals}
+    task = desk.workspace.tasks.add(
+        kind="print", song_id=song_id, track_id=vocals[0].id,
+        wanted={**wanted, "mix": steps, "version": "mix", "file": song.title,
+                "shown_name": f"{name}.{wanted.get('container', 'wav')}"},
+    )  # fmt: skip
+    desk.workspace.announce()
+    return task
+
+
+def mix_data(desk: Desk, task: Task) -> tuple[list[dict[str, Any]], int, int]:
+    """The parts of a queued mix as plain data, its length in samples, and how many channels it has."""
+    tracks = [one for one in desk.workspace.tracks.of_song(str(task.song_id)) if one.ready and not one.muted]
+    begin_s = min(0.0, *(one.offset_s for one in tracks)) if len(tracks) > 1 else min(0.0, tracks[0].offset_s)
+    parts = [_part_data(desk, task, one, begin_s) for one in tracks]
+    return [part for part, _end in parts], max(end for _part, end in parts), max(one.channels for one in tracks)
+
+
+def _part_data(desk: Desk, task: Task, track: Track, begin_s: float) -> tuple[dict[str, Any], int]:
+    begin = round((track.offset_s - begin_s) * track.sample_rate)
+    part: dict[str, Any] = {"audio": track.audio_hash, "begin": begin, "gain": float(db_to_gain(track.level_db))}
+    step_id = task.wanted["mix"].get(track.id)
+    if step_id is None:
+        return part, begin + track.frames
+    standing = desk.at(track.id, step_id)
+    contents = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
+    part |= {"analysis": standing.analysis_id, "content": content_to_data(standing.content),
+             "key": asdict(standing.key), "parts": contents}  # fmt: skip
+    return part, begin + desk.take(standing).length
