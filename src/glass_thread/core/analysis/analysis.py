@@ -77,7 +77,7 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
     air = find_air(features, contour.voiced | creak, level)
     progress("Cutting notes", 0.8)
-    contour = doubted(contour, level, air)
+    contour = doubted(contour, level)
     notes = find_notes(contour, level, air, sensitivity=sensitivity, creak=creak)
     progress("Finding the key", 0.95)
     sung = tuple(note for note in notes if not note.spoken)

@@ -2,22 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 import scipy
 from numpy.typing import NDArray
 
 from ..signal.signal_tools import fill_gaps, runs_between_leaps
-from ..signal.types import HOP_S, AirEvent, Contour, Floats
+from ..signal.types import HOP_S, Contour, Floats
 
 CONFIDENCE_WEIGHTS, CONFIDENCE_BIAS = np.array((-0.792, 2.567, -1.988, -2.105)), 2.115
 
-# What sounds on between notes, and what is soft among loud notes on both sides, may be the room or another voice.
-PAUSE_S, PAUSE_PERCENTILE, OVER_PAUSE_DB = 0.06, 92, (0.0, 4.0)
+# What is soft among loud notes on both sides may be another voice, or the room.
 AMONG_S, LONG_S, UNDER_DB = 3.0, 0.1, (11.0, 14.0)
 LEAP_SEMITONES = 0.8
-FEWEST_PAUSE_FRAMES = 40
 LEAST = 0.1  # of a reading's confidence that stays in doubt
 
 
@@ -45,36 +41,14 @@ def confidence_of(strength: Floats, voiced: NDArray[np.bool_], midi: Floats) -> 
     return np.where(voiced, 1.0 / (1.0 + np.exp(-logit)), 0.0)
 
 
-def doubted(contour: Contour, level: Floats, air: Sequence[AirEvent]) -> Contour:
-    """The contour with less confidence where the room, or another voice, may sound in place of the singer.
+def doubted(contour: Contour, level: Floats) -> Contour:
+    """The contour with less confidence in parts far softer than the loudest ones shortly before and after them.
 
-    `level` in dBFS on the same grid.  Two things tell: a level hardly over what sounds in the pauses of the take, and a
-    part far softer than the loudest ones shortly before and after it.  Measured on made takes; of the frames of two
-    real singers and two sung scores 0 to 3 % are doubted.
+    `level` in dBFS on the same grid.  In made takes with bleed and rooms next to none of their frames are the singer's;
+    of the frames of two real singers and two sung scores 0 to 2 % are doubted.
     """
-    if not contour.voiced.any():
-        return contour
-    doubt = np.maximum(_near_pauses(contour.voiced, level, air), _among_louder(contour.midi, level))
-    return Contour(contour.midi, contour.confidence * (1.0 - (1.0 - LEAST) * doubt))
-
-
-def _near_pauses(voiced: NDArray[np.bool_], level: Floats, air: Sequence[AirEvent]) -> Floats:
-    """0 to 1 by how little a frame is over the loudest of what sounds in pauses, away from voice and air."""
-    margin = round(PAUSE_S / HOP_S)
-    busy = voiced.copy()
-    for event in air:
-        busy[max(0, round(event.start_s / HOP_S)) : round(event.end_s / HOP_S)] = True
-    pause = ~scipy.ndimage.binary_dilation(busy, iterations=margin)
-    if pause.sum() < FEWEST_PAUSE_FRAMES:
-        return np.zeros(len(level))
-    over = level - np.percentile(level[pause], PAUSE_PERCENTILE)
-    return np.interp(over, OVER_PAUSE_DB, (1.0, 0.0))
-
-
-def _among_louder(midi: Floats, level: Floats) -> Floats:
-    """0 to 1 by how far a voiced part lies under the loudest part within a few seconds on both sides."""
-    doubt = np.zeros(len(midi))
-    parts = np.array(runs_between_leaps(midi, LEAP_SEMITONES))
+    doubt = np.zeros(len(level))
+    parts = np.array(runs_between_leaps(contour.midi, LEAP_SEMITONES), dtype=np.int64).reshape(-1, 2)
     loud = np.array([np.median(level[a:b]) for a, b in parts])
     long = parts[:, 1] - parts[:, 0] > LONG_S / HOP_S
     reach = round(AMONG_S / HOP_S)
@@ -83,4 +57,4 @@ def _among_louder(midi: Floats, level: Floats) -> Floats:
         after = loud[i + 1 :][long[i + 1 :] & (parts[i + 1 :, 0] < b + reach)]
         if len(before) and len(after):
             doubt[a:b] = np.interp(min(before.max(), after.max()) - loud[i], UNDER_DB, (0.0, 1.0))
-    return doubt
+    return Contour(contour.midi, contour.confidence * (1.0 - (1.0 - LEAST) * doubt))
