@@ -14,6 +14,7 @@ from ..demo.voices import VOICES, random_performance
 from ..services.warm_up import warm_up
 from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
 from .bench_attack import ATTACKS
+from .bench_comps import bench_comps
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_real import bench_real
@@ -55,7 +56,7 @@ def run(chosen: argparse.Namespace) -> int:
     """Measure and print all tables."""
     if chosen.what == "real" and not chosen.clips:
         raise ParameterError("Name at least one recording: bench real --clips take.wav")
-    grouped = {"edits": TABLES, "attack": ATTACKS, "screen": SCREEN,
+    grouped = {"edits": {**TABLES, "Comps and glazes": bench_comps}, "attack": ATTACKS, "screen": SCREEN,
                "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips)}}  # fmt: skip

@@ -108,7 +108,8 @@ def write_long(path: Path, minutes: int) -> None:
 
 
 @contextmanager
-def _bench(minutes: int, *, analysed: bool = True) -> Iterator[Bench]:
+def in_bench(minutes: int, *, analysed: bool = True) -> Iterator[Bench]:
+    """A track of some minutes in a folder that goes when it is done."""
     with tempfile.TemporaryDirectory() as folder:
         bench = Bench(Path(folder), minutes)
         try:
@@ -119,7 +120,8 @@ def _bench(minutes: int, *, analysed: bool = True) -> Iterator[Bench]:
             bench.workspace.close()
 
 
-def _ms(work: Callable[[int], Any], times: int = REPEATS) -> float:
+def median_ms(work: Callable[[int], Any], times: int = REPEATS) -> float:
+    """The median of how many milliseconds some work takes."""
     found = []
     for i in range(times):
         begun = time.perf_counter()
@@ -131,17 +133,17 @@ def _ms(work: Callable[[int], Any], times: int = REPEATS) -> float:
 def bench_history(steps: tuple[int, ...] = (10, 500, 1_000, 2_000, 10_000)) -> Table:
     """One-note edits on a minute of song as its history grows."""
     rows: Table = []
-    with _bench(1) as bench:
+    with in_bench(1) as bench:
         done = 0
         for wanted in steps:
             for i in range(done, wanted):
                 bench.edit(i)
             offset = wanted
-            edit_ms = _ms(lambda i, offset=offset: bench.edit(offset + i))
+            edit_ms = median_ms(lambda i, offset=offset: bench.edit(offset + i))
             done = wanted + REPEATS
-            opened = _ms(lambda _: bench.refresh(), 3)
+            opened = median_ms(lambda _: bench.refresh(), 3)
             rows.append({"steps": wanted, "edit ms": edit_ms, "to 10 steps": edit_ms / (rows[0]["edit ms"] if rows
-                         else edit_ms), "undo ms": _ms(lambda _: (bench.post("undo"), bench.post("redo")), 5) / 2,
+                         else edit_ms), "undo ms": median_ms(lambda _: (bench.post("undo"), bench.post("redo")), 5) / 2,
                          "open ms": opened})  # fmt: skip
     return rows
 
@@ -150,33 +152,33 @@ def bench_length(minutes: tuple[int, ...] = (1, 5, 10, 60)) -> Table:
     """One-note edits, their answers, and sound, as the recording grows; the last row is the hour-long take."""
     rows: Table = []
     for length in minutes:
-        with _bench(length) as bench:
-            opened = _ms(lambda _, b=bench: b.refresh(), 1)
+        with in_bench(length) as bench:
+            opened = median_ms(lambda _, b=bench: b.refresh(), 1)
             bench.edit(0)
-            edit_ms = _ms(lambda i, b=bench: b.edit(i + 1))
+            edit_ms = median_ms(lambda i, b=bench: b.edit(i + 1))
             answer = bench.edit(40)
             size = bench.answered + bench.curves(answer)
-            undo_ms = _ms(lambda _, b=bench: (b.post("undo"), b.post("redo")), 5) / 2
+            undo_ms = median_ms(lambda _, b=bench: (b.post("undo"), b.post("redo")), 5) / 2
             bench.post("edits", operation={"type": "tune_pass", "note_ids": bench.notes, "pull": 0.8})
             bench.sound(20)
             rows.append({"minutes": length, "notes": len(bench.notes), "edit ms": edit_ms, "undo ms": undo_ms,
                          "answer and curves kB": size / 1000, "opening ms": opened,
-                         "a second of sound ms": _ms(bench.scattered, 8)})  # fmt: skip
+                         "a second of sound ms": median_ms(bench.scattered, 8)})  # fmt: skip
     return rows
 
 
 def bench_sound(steps: int = 3_000) -> Table:
     """A second of sound on ten minutes: untouched, with every note tuned in one step, and after a long history."""
     rows: Table = []
-    with _bench(10) as bench:
+    with in_bench(10) as bench:
         for count in (0, 1, steps):
             if count == 1:
                 bench.post("edits", operation={"type": "tune_pass", "note_ids": bench.notes, "pull": 0.8})
             for i in range(count if count > 1 else 0):
                 bench.edit(i)
-            first = _ms(bench.scattered, 12)
+            first = median_ms(bench.scattered, 12)
             rows.append({"steps": count, "a second of sound, first time, ms": first,
-                         "again ms": _ms(bench.scattered, 12)})  # fmt: skip
+                         "again ms": median_ms(bench.scattered, 12)})  # fmt: skip
     return rows
 
 
@@ -200,7 +202,7 @@ def bench_time_edits(minutes: tuple[int, ...] = (1, 5, 60)) -> Table:
     rows: Table = []
     for length in minutes:
         for quantised in (False, True):
-            with _bench(length) as bench:
+            with in_bench(length) as bench:
                 if quantised:
                     bench.workspace.songs.change(bench.song, {"tempo": 84.0, "tempo_chosen": True})
                     whole = {"type": "quantise", "note_ids": bench.notes, "grid": "1/8"}
@@ -209,7 +211,7 @@ def bench_time_edits(minutes: tuple[int, ...] = (1, 5, 60)) -> Table:
                     quantise_ms = 1000 * (time.perf_counter() - begun)
                 rows.append({"minutes": length, "notes": len(bench.notes), "quantised": "yes" if quantised else "no",
                              "quantise ms": quantise_ms if quantised else float("nan"),
-                             "edit and sound ms": _ms(bench.move_and_hear, 11),
+                             "edit and sound ms": median_ms(bench.move_and_hear, 11),
                              "answer kB": bench.answered / 1000})  # fmt: skip
     return rows
 
@@ -223,7 +225,7 @@ def _in_worker(folder: Path, task_id: str) -> tuple[float, float]:
 
 def bench_memory(minutes: int = 60) -> Table:
     """Analysis and print of a long take, every note of it tuned, each in a process of its own."""
-    with _bench(minutes, analysed=False) as bench:
+    with in_bench(minutes, analysed=False) as bench:
         seconds, peak = _in_worker(bench.workspace.folder, bench.import_task)
         rows: Table = [{"work": f"analysis of {minutes} min", "seconds": seconds, "peak MB": peak}]
         bench.refresh()
@@ -259,7 +261,7 @@ def _bomb() -> tuple[float, float, float]:
 
 def bench_hostile() -> Table:
     """Hostile edit documents and what they were answered with."""
-    with _bench(1) as bench:
+    with in_bench(1) as bench:
         statuses: dict[int, int] = {}
         for document in hostile_edits(bench.notes[2], bench.air[1]):
             body = json.dumps({"base": bench.head, "operation": document})
