@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 import re
 import shutil
@@ -16,6 +15,7 @@ from ..formats.atomic import write_bytes_whole, write_whole
 from ..formats.audio import probe_audio
 from ..formats.handoff_folder import IN, MIDI, OUT, SOUND, HandedOver, files_in, read_list, write_list
 from ..formats.midi_tempo import read_midi_tempo
+from ..store.audio_files import hash_of
 from ..store.disk import is_full
 from ..store.records import Song, Task, Track
 from .desk import Desk, Standing
@@ -28,7 +28,6 @@ from .songs import change_song
 from .workspace import Workspace
 
 LONGEST_NAME = 80
-_BLOCK = 1 << 20
 _NAME = re.compile(r"[^./\\\x00][^/\\\x00]*")
 
 
@@ -131,21 +130,13 @@ def _incoming(desk: Desk, song: Song, path: Path) -> Incoming:
     found = Incoming(path.name, "new", info.frames / info.sample_rate, info.time_reference)
     if known is None or known["track_id"] not in tracks:
         return found
-    same = known["stat"] == _stat(path) or known["hash"] == _hash(path)
+    same = known["stat"] == _stat(path) or known["hash"] == hash_of(path)
     return replace(found, state="known" if same else "changed", track_id=known["track_id"])
 
 
 def _stat(path: Path) -> list[int]:
     found = path.stat()
     return [found.st_size, found.st_mtime_ns]
-
-
-def _hash(path: Path) -> str:
-    digest = hashlib.sha256()
-    with path.open("rb") as file:
-        while block := file.read(_BLOCK):
-            digest.update(block)
-    return digest.hexdigest()
 
 
 def bring_in(desk: Desk, song_id: str, names: Sequence[str]) -> list[Task]:

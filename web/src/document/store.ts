@@ -142,6 +142,17 @@ export interface EditorState {
   help: boolean;
 }
 
+/** Of comps nothing is known yet. */
+export const NO_COMP = {
+  comps: null,
+  removedComps: [],
+  comp: null,
+  compRows: [],
+  compHere: null,
+  compRow: 0,
+  compSketch: null,
+};
+
 export const store = createStore<EditorState>(() => ({
   songs: null,
   songOrder: "last worked",
@@ -155,13 +166,7 @@ export const store = createStore<EditorState>(() => ({
   stepsTurn: 0,
   ghost: null,
   heardVersion: null,
-  comps: null,
-  removedComps: [],
-  comp: null,
-  compRows: [],
-  compHere: null,
-  compRow: 0,
-  compSketch: null,
+  ...NO_COMP,
   matchLoudness: false,
   loudnessOf: new Map<string, number>(),
   analysis: null,

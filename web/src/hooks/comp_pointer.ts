@@ -5,6 +5,7 @@ import { store, timesNow } from "../document/store";
 import { songToTrack, trackToSong } from "../document/times";
 import { layRows, rowAt } from "../geometry/comp_rows";
 import { clampView, layLanes, panTime, secondsPerPixel, xToSong, zoomTime } from "../geometry/viewport";
+import { listen } from "./canvas_events";
 import { chooseHere, compPhrases, editComp, goToPhraseAt, hearRow } from "./comps";
 import { listenTo, play } from "./playing";
 
@@ -120,17 +121,15 @@ export function compPointer(canvas: HTMLCanvasElement): () => void {
     store.setState({ view: clampView(next, analysis.duration_s) });
   };
 
-  const heard: [string, (event: never) => void, AddEventListenerOptions?][] = [
-    ["pointerdown", down],
-    ["pointermove", move],
-    ["pointerup", up],
-    ["pointercancel", leave],
-    ["wheel", wheel, { passive: false }],
-  ];
-  for (const [name, handler, options] of heard) canvas.addEventListener(name, handler as EventListener, options);
-  window.addEventListener("keydown", escape, true);
-  return () => {
-    for (const [name, handler] of heard) canvas.removeEventListener(name, handler as EventListener);
-    window.removeEventListener("keydown", escape, true);
-  };
+  return listen(
+    canvas,
+    [
+      ["pointerdown", down],
+      ["pointermove", move],
+      ["pointerup", up],
+      ["pointercancel", leave],
+      ["wheel", wheel, { passive: false }],
+    ],
+    escape,
+  );
 }

@@ -5,7 +5,7 @@ import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
 import type { EditOut } from "../document/schema";
-import { store, viewIn } from "../document/store";
+import { NO_COMP, store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
@@ -68,17 +68,6 @@ async function loadCurves(trackId: string, step: string, frames: number, hop_s: 
     waveform: new Int8Array(waveform),
   };
 }
-
-/** Of comps nothing is known yet. */
-const NO_COMP = {
-  comps: null,
-  removedComps: [],
-  comp: null,
-  compRows: [],
-  compHere: null,
-  compRow: 0,
-  compSketch: null,
-};
 
 let opening = 0;
 

@@ -16,6 +16,7 @@ import {
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
 import { beginGesture, handleUnder, noteUnder, pinAt } from "./begin_gesture";
+import { listen } from "./canvas_events";
 import { edit } from "./editing";
 import { play, soundNearest } from "./playing";
 import { pointerPlace, proposeSplitAt, takeSplit } from "./splitting";
@@ -125,17 +126,15 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     store.setState({ view: clampView(next, analysis.duration_s) });
   };
 
-  const heard: [string, (event: never) => void, AddEventListenerOptions?][] = [
-    ["pointerdown", down],
-    ["pointermove", move],
-    ["pointerup", up],
-    ["pointercancel", cancel],
-    ["wheel", wheel, { passive: false }],
-  ];
-  for (const [name, handler, options] of heard) canvas.addEventListener(name, handler as EventListener, options);
-  window.addEventListener("keydown", escape, true);
-  return () => {
-    for (const [name, handler] of heard) canvas.removeEventListener(name, handler as EventListener);
-    window.removeEventListener("keydown", escape, true);
-  };
+  return listen(
+    canvas,
+    [
+      ["pointerdown", down],
+      ["pointermove", move],
+      ["pointerup", up],
+      ["pointercancel", cancel],
+      ["wheel", wheel, { passive: false }],
+    ],
+    escape,
+  );
 }

@@ -8,7 +8,7 @@ import { loadGlazePresets } from "../../hooks/passes";
 import { reachOf, type ReachName } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
+import { Found, ReachChoice, RoundingLine, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, PlainButton, Quiet, Segments } from "../ui/controls";
@@ -95,18 +95,11 @@ function SettingRows(props: { settings: Settings; set: (values: Partial<Settings
       />
       {row("Tolerance", "ct", "tolerance_cents", 100)}
       {row("Shortest note", "ms", "shortest_ms", 400)}
-      <Line>
-        <span>Rounding</span>
-        <Segments
-          label="Rounding of the glaze"
-          options={[
-            ["scale", "Scale"],
-            ["semitone", "Semitone"],
-          ]}
-          value={settings.rounding}
-          onChange={(rounding) => set({ rounding })}
-        />
-      </Line>
+      <RoundingLine
+        label="Rounding of the glaze"
+        value={settings.rounding}
+        onChange={(rounding) => set({ rounding })}
+      />
       <CheckBox checked={settings.keep_vibrato} onChange={(keep_vibrato) => set({ keep_vibrato })}>
         Keep vibrato
       </CheckBox>

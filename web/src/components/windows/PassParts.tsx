@@ -92,6 +92,28 @@ export function ReachChoice(props: {
   );
 }
 
+/** What a pass or a glaze rounds to. */
+export function RoundingLine(props: {
+  label: string;
+  value: "scale" | "semitone";
+  onChange: (rounding: "scale" | "semitone") => void;
+}) {
+  return (
+    <Line>
+      <span>Rounding</span>
+      <Segments
+        label={props.label}
+        options={[
+          ["scale", "Scale"],
+          ["semitone", "Semitone"],
+        ]}
+        value={props.value}
+        onChange={props.onChange}
+      />
+    </Line>
+  );
+}
+
 /** Take what is previewed, or leave it. */
 export function TakeLine(props: { operation: Operation | null; nothing: boolean; children?: React.ReactNode }) {
   const { operation } = props;

@@ -5,10 +5,10 @@ import { loadPasses, passReach, type PassSettings, savePass } from "../../hooks/
 import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
-import { Line, TakeLine, useTried } from "./PassParts";
+import { Line, RoundingLine, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, Field, Quiet, Segments } from "../ui/controls";
+import { Button, Field, Quiet } from "../ui/controls";
 import { ValueRow } from "../ui/ValueRow";
 import { Picker } from "../ui/Picker";
 
@@ -68,18 +68,7 @@ export function PassWindow() {
       {percent("pull", "Pull", 100)}
       {percent("drift", "Drift", 200)}
       {percent("vibrato", "Vibrato", 300)}
-      <Line>
-        <span>Rounding</span>
-        <Segments
-          label="Rounding of the pass"
-          options={[
-            ["scale", "Scale"],
-            ["semitone", "Semitone"],
-          ]}
-          value={settings.rounding}
-          onChange={(rounding) => set({ rounding })}
-        />
-      </Line>
+      <RoundingLine label="Rounding of the pass" value={settings.rounding} onChange={(rounding) => set({ rounding })} />
       <ValueRow
         label="Only over"
         unit="ct"
