@@ -60,10 +60,10 @@ def get_comp(track_id: str, comp_id: str, query_data: dict[str, Any]) -> dict[st
             for a, b, choice, name in state.choices
         ],
         "borders": [
-            {"choice_id": choice.id, "asked_s": border.asked / rate, "at_s": border.at / rate,
+            {"choice_id": border.choice_id, "asked_s": border.asked / rate, "at_s": border.at / rate,
              "length_ms": 1000.0 * border.length / rate, "law": border.law, "clean": border.clean,
              "cents": border.cents, "apart_ms": 1000.0 * border.apart_s}
-            for border, (_, _, choice, _) in zip(state.borders, state.choices[1:], strict=True)
+            for border in state.borders
         ],
     }  # fmt: skip
 

@@ -55,18 +55,21 @@ class PlanTake:
 
 
 class Piece(NamedTuple):
-    """Track samples [begin, end) of a comp: those of a plan, `shift` samples later than it has them."""
+    """Track samples [begin, end) of a comp: those of a plan, `shift` samples later than it has them; `choice_id` names
+    the first choice in it."""
 
     begin: int
     end: int
     plan: Plan
     shift: int
+    choice_id: str
 
 
 class Border(NamedTuple):
     """Where a choice passes into the next, in samples of the track, as asked and as it is; over how many samples and by
     which law; cents and seconds by which the two differ there; and whether nothing of it is heard."""
 
+    choice_id: str
     asked: int
     at: int
     length: int
@@ -87,7 +90,7 @@ class CompTake:
     ) -> None:
         self._source, self._renderer = source, renderer
         self._rate = source.sample_rate
-        self._blended: dict[int, Border] = {}
+        self._blended: dict[str, Border] = {}
         self._pieces = self._cut(choices, plans)
         self._joins: dict[int, Join] = {}
 
@@ -109,46 +112,50 @@ class CompTake:
             piece, join = self._pieces[i], self._join(i)
             moments = [self._moment(one, join.at) for one in self._pieces[i - 1 : i + 1]]
             apart_s = abs(moments[0] - moments[1])
-            found[piece.begin] = Border(piece.begin, join.at, join.length, join.law, 0.0, apart_s, join.clean)
-        return [found[asked] for asked in sorted(found)]
+            border = Border(piece.choice_id, piece.begin, join.at, join.length, join.law, 0.0, apart_s, join.clean)
+            found[piece.choice_id] = border
+        return sorted(found.values(), key=lambda border: border.asked)
 
     def _cut(self, choices: Choices, plans: Mapping[str, Plan]) -> list[Piece]:
         """Choices that agree in time as one plan each, one after the other."""
         spans = spans_of(choices)
         lead = plans[spans[0][2].step_id]
         found: list[Piece] = []
-        begin_s, shift_s = spans[0][0], 0.0
+        begin_s, shift_s, first = spans[0][0], 0.0, spans[0][2].id
         here, blends = [lead], list[Blend]()
         for i, (start_s, end_s, choice) in enumerate(spans[1:], 1):
             plan = plans[choice.step_id]
             if agree(here[-1], plan, start_s - shift_s):
                 room = min(start_s - spans[i - 1][0], end_s - start_s) / 2
-                blend = self._blend(here[-1], plan, start_s, shift_s, room)
+                blend, border = self._blend(choice.id, (here[-1], plan), start_s, shift_s, room)
                 if blend.frame > (blends[-1].frame if blends else 0):
                     here.append(plan)
                     blends.append(blend)
+                    self._blended[choice.id] = border
                     continue
-            found.append(self._piece(begin_s, start_s, composed(here, blends), shift_s))
-            begin_s, here, blends = start_s, [plan], []
+            found.append(self._piece(first, (begin_s, start_s), composed(here, blends), shift_s))
+            begin_s, here, blends, first = start_s, [plan], [], choice.id
             shift_s = _led(lead, plan, start_s, min(end_s, self._source.frames / self._rate))
-        found.append(self._piece(begin_s, None, composed(here, blends), shift_s))
+        found.append(self._piece(first, (begin_s, None), composed(here, blends), shift_s))
         return found
 
-    def _piece(self, begin_s: float, end_s: float | None, plan: Plan, shift_s: float) -> Piece:
-        shift = round(shift_s * self._rate)
+    def _piece(self, choice_id: str, span_s: tuple[float, float | None], plan: Plan, shift_s: float) -> Piece:
+        (begin_s, end_s), shift = span_s, round(shift_s * self._rate)
         end = track_length(self._source, plan) + shift if end_s is None else round(end_s * self._rate)
         begin = round(begin_s * self._rate)
-        return Piece(begin, max(begin, end), plan, shift)
+        return Piece(begin, max(begin, end), plan, shift, choice_id)
 
-    def _blend(self, left: Plan, right: Plan, asked_s: float, shift_s: float, room_s: float) -> Blend:
+    def _blend(
+        self, choice_id: str, sides: tuple[Plan, Plan], asked_s: float, shift_s: float, room_s: float
+    ) -> tuple[Blend, Border]:
+        left, right = sides
         frame = round(float(left.times.track_to_source(asked_s - shift_s)) / HOP_S)
         reach = max(0, round(min(REACH_S, room_s - FADE_S) / HOP_S))
         blend = place_blend(left, right, frame, reach)
         asked = round(asked_s * self._rate)
         at = round((float(left.times.source_to_track(blend.frame * HOP_S)) + shift_s) * self._rate)
         length = round(blend.length_s * self._rate)
-        self._blended[asked] = Border(asked, at, length, "equal gain", blend.cents, 0.0, blend.clean)
-        return blend
+        return blend, Border(choice_id, asked, at, length, "equal gain", blend.cents, 0.0, blend.clean)
 
     def _join(self, i: int) -> Join:
         """How piece `i` follows the one before it."""

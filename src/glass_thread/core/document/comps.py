@@ -10,7 +10,7 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-SHORTEST_CHOICE_S = 0.02
+SHORTEST_CHOICE_S, SHORTEST_LEFT_S = 0.02, 0.002
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,10 @@ def with_spans(choices: Choices, wanted: Sequence[tuple[float, float, Chosen]], 
     known = {(c.start_s, c.version_id, c.step_id): c.id for c in choices.values()}
     fresh = iter(names)
     found: list[Choice] = []
-    for at, here in sorted(borders.items()):
+    ends = [*sorted(borders)[1:], float("inf")]
+    for (at, here), end_s in zip(sorted(borders.items()), ends, strict=True):
+        if found and end_s - at < SHORTEST_LEFT_S:  # what is left of one between two others
+            continue
         if here is None or (found and (found[-1].version_id, found[-1].step_id) == here):
             continue
         found.append(Choice(known.get((at, *here)) or next(fresh), at, *here))
