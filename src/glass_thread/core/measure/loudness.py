@@ -26,6 +26,8 @@ _PHASES = (
      0.7797851562500, -0.2003173828125, 0.1015625000000, -0.0582275390625, 0.0330810546875, -0.0189208984375),
 )  # fmt: skip
 PEAK_FILTER: tuple[tuple[float, ...], ...] = (*_PHASES, _PHASES[1][::-1], _PHASES[0][::-1])
+_MOST_OVER = max(sum(map(abs, phase)) for phase in PEAK_FILTER)  # no peak is higher than this times a sample near it
+_PEAK_PIECE = 2048  # samples that are looked at, or passed over, together
 
 
 @dataclass(frozen=True)
@@ -88,10 +90,22 @@ class LoudnessMeter:
         self._powers += np.square(pieces).mean(axis=2).sum(axis=0).tolist()
         self._left = weighted[:, whole * self._step :]
         joined = np.concatenate((self._before, audio), axis=1)
-        for phase in PEAK_FILTER:
-            self._peak = max(self._peak, float(np.abs(scipy.signal.lfilter(phase, 1.0, joined, axis=1)).max()))
         self._peak = max(self._peak, float(np.abs(audio).max()))
+        self._raise_peak(joined)
         self._before = joined[:, -self._before.shape[1] :]
+
+    def _raise_peak(self, joined: Floats) -> None:
+        """Look for a higher true peak where there can be one, the loudest pieces first; samples with those before."""
+        taps = len(PEAK_FILTER[0])
+        edges = np.arange(taps - 1, joined.shape[1], _PEAK_PIECE)
+        loudest = np.array([np.abs(joined[:, at - taps + 1 : at + _PEAK_PIECE]).max() for at in edges])
+        for i in np.argsort(-loudest):
+            if loudest[i] * _MOST_OVER <= self._peak:
+                break
+            piece = joined[:, edges[i] - taps + 1 : edges[i] + _PEAK_PIECE]
+            for phase in PEAK_FILTER:
+                for channel in piece:
+                    self._peak = max(self._peak, float(np.abs(np.convolve(channel, phase, "valid")).max(initial=0.0)))
 
     def result(self) -> Loudness:
         """What was measured of everything taken so far; sound shorter than one block counts as one."""
