@@ -55,6 +55,19 @@ class EditTest(EditCase):
         with self.assertRaisesRegex(ParameterError, "no field “readings”"):
             self.do(**again, readings={"n0004": [0, [60.0]]})
 
+    def test_a_note_drawn_by_hand_is_judged_by_what_was_drawn(self) -> None:
+        def verdict():
+            return self.desk.verdicts(self.now()).notes["n0004"]
+
+        note = self.now().content.notes["n0004"].note
+        target = verdict().target_midi
+        self.do(type="draw", points=[[note.start_s, target + 0.5], [note.end_s, target + 0.5]])
+        self.assertAlmostEqual(verdict().tuned_midi, target + 0.5, delta=0.05)
+        self.assertIn("off centre", [flag.kind for flag in verdict().own])
+        self.do(type="draw", points=[[note.start_s, target], [note.end_s, target]])
+        self.assertAlmostEqual(verdict().tuned_midi, target, delta=0.05)
+        self.assertNotIn("off centre", [flag.kind for flag in verdict().own])
+
     def test_a_preview_changes_nothing_can_be_heard_and_belongs_to_who_asked(self) -> None:
         previews = Previews(self.desk)
         before = self.now().content

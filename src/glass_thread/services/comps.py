@@ -64,7 +64,7 @@ def comp_at(desk: Desk, standing: Standing) -> CompState:
     if not isinstance(take, CompTake):
         raise ParameterError("This is a version, not a comp.")
     history = desk.workspace.history
-    versions = {choice.version_id: history.version(choice.version_id) for choice in standing.content.choices.values()}
+    versions = {one: history.version(one) for one in {c.version_id for c in standing.content.choices.values()}}
     length_s = take.length / standing.track.sample_rate
     choices = [(a, min(b, length_s), choice, versions[choice.version_id].name)
                for a, b, choice in spans_of(standing.content.choices) if a < length_s]  # fmt: skip

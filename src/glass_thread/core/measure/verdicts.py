@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..analysis.contour import split_contour
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
 from ..document.gestures import note_frames, target_of
@@ -140,7 +141,8 @@ def _judged(
     note, target = edited.note, targets[edited.note.id]
     a, b = note_frames(note, len(plan.correction))
     sounding = as_it_will_sound(edited, target)
-    sounding = replace(sounding, centre_midi=sounding.centre_midi + glazed(plan, a, b))
+    centre = drawn_centre(analysis, plan, a, b) if edited.gesture.hand else sounding.centre_midi + glazed(plan, a, b)
+    sounding = replace(sounding, centre_midi=centre)
     flags = own_flags(sounding, target, analysis.contour, singer, around)
     if before is not None:
         moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
@@ -153,6 +155,12 @@ def _judged(
         target, sounding.centre_midi, tuple(flags), strain(asked),
         kept(plan.contour.midi[a:b], plan.correction[a:b]), advice(asked, two_pitches=two),
     )  # fmt: skip
+
+
+def drawn_centre(analysis: Analysis, plan: Plan, first: int, last: int) -> float:
+    """Where a note over frames [first, last) with a hand curve is heard: the centre of its tuned contour, in MIDI."""
+    tuned = plan.contour.midi[first:last] + plan.correction[first:last]
+    return split_contour(tuned, analysis.level_db[first:last]).centre
 
 
 def glazed(plan: Plan, first: int, last: int) -> float:
