@@ -1,8 +1,10 @@
 """The comp view and glazes in the real interface, with pointer and keyboard, on the demo and on a real recording."""
 
 import re
+import time
 
 import numpy as np
+from playwright.sync_api import Route
 
 from tests.application import until
 from tests.browser.test_air import AirCase
@@ -70,9 +72,16 @@ class PointerTest(CompCase):
         self.assertAlmostEqual(self.comp()["borders"][1]["asked_s"], border["asked_s"])
         page.get_by_role("button", name="Steps", exact=True).click()
         self.stands_at_step(3)
+        page.route(re.compile(r"/comps$"), self.answer_late)
         page.reload()
         page.get_by_role("application").wait_for()
         until(lambda: len((self.comp() or {"choices": []})["choices"]) == 5, "the comp after a reload")
+
+    @staticmethod
+    def answer_late(route: Route) -> None:
+        """What is looked at is written to the address meanwhile; it must not forget which comp was open."""
+        time.sleep(1.0)
+        route.continue_()
 
     def phrase_of(self, words: str) -> dict:
         """The phrase that is looked at, once it was pressed."""

@@ -33,13 +33,15 @@ export function keepAddress(): () => void {
       const { song, trackId, view, selection, panel, comp } = store.getState();
       // An address that already names another track is a wish to go there, not yet read.
       if (!song || !trackId || readAddress().trackId !== trackId) return;
+      // A comp that is still being loaded is the one the address names.
+      const open = comp?.version.id ?? readAddress().query.get("comp");
       const query = new URLSearchParams({
         t: `${view.start_s.toFixed(3)}_${view.end_s.toFixed(3)}`,
         p: `${view.low.toFixed(2)}_${view.high.toFixed(2)}`,
       });
       if (selection.size > 0) query.set("notes", [...selection].join("_"));
       if (panel !== "sheet") query.set("panel", panel);
-      if (panel === "comp" && comp) query.set("comp", comp.version.id);
+      if (panel === "comp" && open) query.set("comp", open);
       history.replaceState(null, "", `#/song/${song.id}/track/${trackId}?${query.toString()}`);
     }, 200);
   });
