@@ -5,6 +5,7 @@ import shutil
 
 import numpy as np
 import soundfile as sf
+from playwright.sync_api import APIResponse, Route
 
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from glass_thread.demo.song import TITLE
@@ -223,6 +224,28 @@ class SongsScreenTest(BrowserCase):
         card.get_by_role("button", name="Remove…").click()
         card.get_by_role("button", name="Remove for good").click()
         card.wait_for(state="detached")
+
+    def test_a_list_that_comes_late_does_not_hide_a_new_song(self) -> None:
+        page = self.page
+        late: list[tuple[Route, APIResponse]] = []
+
+        def keep_the_first(route: Route) -> None:
+            if route.request.method == "GET" and not late:
+                late.append((route, route.fetch()))
+            else:
+                route.continue_()
+
+        page.route(re.compile(r"/songs$"), keep_the_first)
+        page.reload()
+        until(lambda: page.title() and late, "the list to be asked for")
+        page.get_by_label("Title of the new song").fill("Made meanwhile")
+        page.get_by_role("button", name="New song").click()
+        card = page.get_by_role("region", name="Made meanwhile")
+        card.wait_for()
+        route, answer = late[0]
+        route.fulfill(response=answer)
+        self.quiet()
+        self.assertEqual(card.count(), 1)
 
     def test_songs_are_searched_and_a_track_is_opened_by_its_name(self) -> None:
         page = self.page

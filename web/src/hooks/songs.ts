@@ -8,9 +8,16 @@ import { type CutOffFile, type SendingFile, store } from "../document/store";
 import { report } from "./report";
 import { useEditor } from "./useStore";
 
+let turn = 0;
+let shownTurn = 0;
+
+/** Show the songs as they stand; an answer that a later one has overtaken is not shown. */
 export async function loadSongs(): Promise<void> {
+  const own = ++turn;
   await report(async () => {
     const { songs } = await api.songs();
+    if (own < shownTurn) return;
+    shownTurn = own;
     store.setState({ songs });
   });
 }
