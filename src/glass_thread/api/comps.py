@@ -22,9 +22,8 @@ comp_routes = APIBlueprint("comps", __name__, tag="Comps")
 @comp_routes.output(CompsOut)
 def get_comps(track_id: str) -> dict[str, Any]:
     """The comps of a track, and those that were removed."""
-    gone = [one for one in desk().workspace.history.versions(track_id, removed=True) if one.is_comp]
     return {"comps": [version_data(one) for one in list_comps(desk(), track_id)],
-            "removed": [version_data(one) for one in gone]}  # fmt: skip
+            "removed": [version_data(one) for one in list_comps(desk(), track_id, removed=True)]}  # fmt: skip
 
 
 @comp_routes.post("/tracks/<track_id>/comps")

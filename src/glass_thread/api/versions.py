@@ -28,9 +28,8 @@ version_routes = APIBlueprint("versions", __name__, tag="Versions")
 @version_routes.output(VersionsOut)
 def get_versions(track_id: str) -> dict[str, Any]:
     """The versions of a track, As sung first, and those that were removed."""
-    gone = [one for one in desk().workspace.history.versions(track_id, removed=True) if not one.is_comp]
     return {"versions": [version_data(version) for version in list_versions(desk(), track_id)],
-            "removed": [version_data(version) for version in gone]}  # fmt: skip
+            "removed": [version_data(one) for one in list_versions(desk(), track_id, removed=True)]}  # fmt: skip
 
 
 @version_routes.post("/tracks/<track_id>/versions")

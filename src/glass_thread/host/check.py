@@ -10,7 +10,7 @@ import numpy as np
 import soundfile as sf
 
 from ..core.signal.errors import GlassThreadError, NotFoundError
-from ..core.signal.signal_tools import runs
+from ..core.signal.signal_tools import merged_ranges, runs
 from ..formats.audio import AudioInfo, probe_audio
 from ..formats.handoff_folder import IN, OUT, SOUND, HandedOver, files_in, read_list
 
@@ -118,13 +118,7 @@ def _differences(source: Path, path: Path, shift: int, frames: int) -> np.ndarra
 
 def _told(differs: np.ndarray, rate: int) -> tuple[tuple[float, float], ...]:
     """Stretches of differences in seconds, those near together as one."""
-    found: list[tuple[int, int]] = []
-    for a, b in runs(differs):
-        if found and a - found[-1][1] <= JOINED_S * rate:
-            found[-1] = (found[-1][0], b)
-        else:
-            found.append((a, b))
-    return tuple((round(a / rate, 4), round(b / rate, 4)) for a, b in found)
+    return tuple((round(a / rate, 4), round(b / rate, 4)) for a, b in merged_ranges(runs(differs), JOINED_S * rate))
 
 
 def displacement(source: Path, path: Path, shift: int) -> int:

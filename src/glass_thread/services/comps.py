@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 
 from ..core.document.comps import Choice, spans_of
-from ..core.document.content import Content, as_found, difference_of
+from ..core.document.content import as_found, difference_of
 from ..core.document.merging import merged
 from ..core.document.operations.on_comps import Choose
 from ..core.document.operations.registry import Scene, describe
@@ -21,10 +20,10 @@ from .take import Border, CompTake
 from .versions import LONGEST_NAME
 
 
-def list_comps(desk: Desk, track_id: str) -> list[Version]:
-    """The comps of a track."""
+def list_comps(desk: Desk, track_id: str, *, removed: bool = False) -> list[Version]:
+    """The comps of a track, or those that were removed."""
     desk.track(track_id)
-    return [version for version in desk.workspace.history.versions(track_id) if version.is_comp]
+    return [version for version in desk.workspace.history.versions(track_id, removed=removed) if version.is_comp]
 
 
 def make_comp(desk: Desk, track_id: str, name: str, *, version_id: str | None = None) -> Version:
@@ -93,10 +92,3 @@ def version_from_comp(desk: Desk, track_id: str, comp: Version, name: str) -> Ve
     new = NewStep(made.id, begin.step_id, label, {"type": "from_comp", "step_id": comp.head_id}, change_to_data(change))
     ((version, _step),) = history.append([new])
     return version
-
-
-def contents_of(desk: Desk, standing: Standing) -> dict[str, Content]:
-    """The contents that a comp was made of, by step; none of what is no comp."""
-    steps = dict.fromkeys(choice.step_id for choice in standing.content.choices.values())
-    at = partial(desk.at, standing.track.id)
-    return {step: at(step).content for step in steps}

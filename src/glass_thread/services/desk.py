@@ -173,6 +173,11 @@ class Desk:
                 return self._keep_plan(standing, self._derived(standing, plan, change)[0])
         return self._keep_plan(standing, build_plan(standing.analysis, standing.content, standing.key))
 
+    def chosen(self, standing: Standing) -> dict[str, Standing]:
+        """The standings that a comp chooses among, by step; none when this is no comp."""
+        steps = dict.fromkeys(choice.step_id for choice in standing.content.choices.values())
+        return {step: self.at(standing.track.id, step) for step in steps}
+
     def take(self, standing: Standing) -> Take:
         """The sound of a standing, whether it is one plan or a comp of several."""
         source = self.sound.source(standing.track.audio_hash)
@@ -182,8 +187,7 @@ class Desk:
         key = _plan_key(standing)
         known = self._takes.get(key) if standing.step_id else None
         if known is None:
-            steps = dict.fromkeys(choice.step_id for choice in choices.values())
-            plans = {step: self.plan(self.at(standing.track.id, step)) for step in steps}
+            plans = {step: self.plan(part) for step, part in self.chosen(standing).items()}
             known = CompTake(self.sound, source, choices, plans)
             if standing.step_id:
                 self._takes.keep(key, known)

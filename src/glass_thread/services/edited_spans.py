@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.document.comps import spans_of
 from ..core.plan.composing import LONGEST_S, REACH_S
 from ..core.plan.plan import changed_spans, untouched_plan
+from ..core.signal.signal_tools import merged_ranges
 from .desk import Desk, Standing
 from .print_layout import Layout
+from .sounding import parts_of
 
 _MARGIN_S = 0.05  # what a rendered run reaches beyond its frames: splices and a displacement of half a period
 
@@ -17,11 +18,8 @@ def edited_spans(desk: Desk, standing: Standing, layout: Layout | None = None) -
     """Stretches in which samples may differ, in order and apart; with what a layout silences and fades."""
     untouched = untouched_plan(standing.analysis)
     found = _faded(layout, standing.track.sample_rate) if layout else []
-    if not standing.content.choices:
-        found += changed_spans(untouched, desk.plan(standing))
     reach = REACH_S + LONGEST_S
-    for start_s, end_s, choice in spans_of(standing.content.choices) if standing.content.choices else ():
-        part = desk.at(standing.track.id, choice.step_id)
+    for start_s, end_s, part, _version_id in parts_of(desk, standing):
         for a, b in changed_spans(untouched, desk.plan(part)):
             # A run that a border cuts is rendered to its end.
             if b > start_s - reach and a < end_s + reach:
@@ -39,10 +37,4 @@ def _faded(layout: Layout, rate: int) -> list[tuple[float, float]]:
 
 
 def _apart(spans: list[tuple[float, float]], end_s: float) -> tuple[tuple[float, float], ...]:
-    joined: list[tuple[float, float]] = []
-    for a, b in sorted(spans):
-        if joined and a <= joined[-1][1]:
-            joined[-1] = (joined[-1][0], max(joined[-1][1], b))
-        else:
-            joined.append((a, b))
-    return tuple((round(a, 4), round(float(np.minimum(b, end_s)), 4)) for a, b in joined)
+    return tuple((round(a, 4), round(float(np.minimum(b, end_s)), 4)) for a, b in merged_ranges(spans))

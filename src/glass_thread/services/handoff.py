@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import re
 import shutil
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -112,7 +112,8 @@ def state_of(desk: Desk, song_id: str) -> HandoffState:
         return HandoffState(None)
     try:
         folder = folder_of(desk, song)
-        incoming = tuple(_incoming(desk, song, path) for path in _doing(lambda: files_in(folder / IN, SOUND)))
+        tracks = {track.id for track in desk.workspace.tracks.of_song(song.id)}
+        incoming = tuple(_incoming(song, tracks, path) for path in _doing(lambda: files_in(folder / IN, SOUND)))
         midi = tuple(path.name for path in _doing(lambda: files_in(folder / IN, MIDI)))
         outgoing = tuple(path.name for path in _doing(lambda: files_in(folder / OUT, SOUND)))
     except GlassThreadError as error:
@@ -120,13 +121,12 @@ def state_of(desk: Desk, song_id: str) -> HandoffState:
     return HandoffState(song.handoff, "", incoming, midi, outgoing)
 
 
-def _incoming(desk: Desk, song: Song, path: Path) -> Incoming:
+def _incoming(song: Song, tracks: Collection[str], path: Path) -> Incoming:
     try:
         info = probe_audio(path)
     except GlassThreadError as error:
         return Incoming(path.name, "unusable", problem=str(error))
     known = song.handoff_seen.get(path.name)
-    tracks = {track.id for track in desk.workspace.tracks.of_song(song.id)}
     found = Incoming(path.name, "new", info.frames / info.sample_rate, info.time_reference)
     if known is None or known["track_id"] not in tracks:
         return found

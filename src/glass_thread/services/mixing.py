@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,12 +11,10 @@ import numpy as np
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.signal.units import db_to_gain
-from ..formats.plain_data import content_to_data
 from ..store.records import Task, Track
-from .comps import contents_of
 from .desk import Desk
 from .print_writer import print_form
-from .printing import form_values, saved_name
+from .printing import form_values, made_of, saved_name
 from .sound import PRINT_BLOCK_S, Block, CachedRecording
 from .take import Take
 
@@ -79,7 +77,7 @@ def request_mix(desk: Desk, song_id: str, wanted: dict[str, Any]) -> Task:
 def mix_data(desk: Desk, task: Task) -> tuple[list[dict[str, Any]], int, int]:
     """The parts of a queued mix as plain data, its length in samples, and how many channels it has."""
     tracks = [one for one in desk.workspace.tracks.of_song(str(task.song_id)) if one.ready and not one.muted]
-    begin_s = min(0.0, *(one.offset_s for one in tracks)) if len(tracks) > 1 else min(0.0, tracks[0].offset_s)
+    begin_s = min([0.0, *(one.offset_s for one in tracks)])
     parts = [_part_data(desk, task, one, begin_s) for one in tracks]
     return [part for part, _end in parts], max(end for _part, end in parts), max(one.channels for one in tracks)
 
@@ -91,7 +89,4 @@ def _part_data(desk: Desk, task: Task, track: Track, begin_s: float) -> tuple[di
     if step_id is None:
         return part, begin + track.frames
     standing = desk.at(track.id, step_id)
-    contents = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
-    part |= {"analysis": standing.analysis_id, "content": content_to_data(standing.content),
-             "key": asdict(standing.key), "parts": contents}  # fmt: skip
-    return part, begin + desk.take(standing).length
+    return part | made_of(desk, standing), begin + desk.take(standing).length

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
+from ..core.signal.signal_tools import merged_ranges
 from ..core.signal.types import Floats
 from .sound import PRINT_BLOCK_S, Block
 from .take import Take
@@ -23,6 +25,11 @@ class Layout:
     last: int
     spans: Spans = ()
     fade: int = 0
+
+    @classmethod
+    def from_data(cls, data: Mapping[str, Any]) -> Layout:
+        """A layout from the fields of one as JSON has them."""
+        return cls(data["first"], data["last"], tuple((a, b) for a, b in data["spans"]), data["fade"])
 
     @property
     def length(self) -> int:
@@ -64,13 +71,5 @@ def laid_out(take: Take, layout: Layout, sample_rate: int, channels: int) -> Ite
 
 def chosen_spans(spans_s: Sequence[tuple[float, float]], sample_rate: int, length: int) -> Spans:
     """Stretches in seconds as ranges of samples within a track, in order, those that touch made one."""
-    found: list[tuple[int, int]] = []
-    for start_s, end_s in sorted(spans_s):
-        start, end = max(0, round(start_s * sample_rate)), min(length, round(end_s * sample_rate))
-        if start >= end:
-            continue
-        if found and start <= found[-1][1]:
-            found[-1] = (found[-1][0], max(found[-1][1], end))
-        else:
-            found.append((start, end))
-    return tuple(found)
+    inside = ((max(0, round(a * sample_rate)), min(length, round(b * sample_rate))) for a, b in spans_s)
+    return tuple(merged_ranges(span for span in inside if span[0] < span[1]))

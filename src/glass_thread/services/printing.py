@@ -5,13 +5,14 @@ from __future__ import annotations
 import datetime
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioInfo
+from ..formats.plain_data import content_to_data
 from ..store.records import Song, Task, Track, Version
 from .desk import Desk, Standing
 from .handoff import refuse_overwriting
@@ -34,7 +35,7 @@ def _counts(desk: Desk, standing: Standing) -> tuple[int, int]:
     choices = standing.content.choices
     if not choices:
         return changed_counts(standing.content, desk.plan(standing))
-    parts = {choice.step_id: desk.at(standing.track.id, choice.step_id) for choice in choices.values()}
+    parts = desk.chosen(standing)
     contents = {step: part.content for step, part in parts.items()}
     return comp_counts(choices, contents, {step: desk.plan(part) for step, part in parts.items()})
 
@@ -69,7 +70,7 @@ def request_prints(desk: Desk, steps: Sequence[tuple[str, str | None]], wanted: 
         layout = layout_of(desk, standing, wanted, shared)
         print_form(_info(desk, standing), **form_values(wanted))
         made.append((standing, {**wanted, "step_id": standing.step_id, **_made_from(desk, standing, wanted),
-                                "layout": [layout.first, layout.last, layout.spans, layout.fade]}))  # fmt: skip
+                                "layout": asdict(layout)}))  # fmt: skip
     if wanted.get("handoff"):
         names = [values["shown_name"] for _standing, values in made]
         refuse_overwriting(desk, standings[0].song, names, replacing=bool(wanted.get("replace")))
@@ -104,6 +105,13 @@ def layout_of(
     return Layout(spans[0][0], spans[-1][1], spans, fade) if spans else Layout(0, length)
 
 
+def made_of(desk: Desk, standing: Standing) -> dict[str, Any]:
+    """What a job needs to make the sound of a standing, as plain data: see `work.jobs.take_of`."""
+    parts = {step: content_to_data(part.content) for step, part in desk.chosen(standing).items()}
+    return {"audio": standing.track.audio_hash, "analysis": standing.analysis_id,
+            "content": content_to_data(standing.content), "key": asdict(standing.key), "parts": parts}  # fmt: skip
+
+
 def form_values(wanted: dict[str, Any]) -> dict[str, Any]:
     """What a request for a print says of the form of the file."""
     return {name: wanted[name] for name in ("container", "bits", "lower_db", "sample_rate") if name in wanted}
@@ -134,10 +142,9 @@ def saved_name(pattern: str, song: Song, track: Track, version: str, number: int
 
 
 def _version_at(desk: Desk, standing: Standing) -> Version | None:
-    """The version or comp that stands at a step, none when none does; As sung only when no other one stands there."""
-    found = [one for one in desk.workspace.history.versions(standing.track.id) if one.head_id == standing.step_id]
-    found = [one for one in found if not one.read_only]
-    return found[0] if found else None
+    """The version or comp that stands at a step; none when none does, or As sung alone."""
+    there = desk.workspace.history.versions(standing.track.id)
+    return next((one for one in there if one.head_id == standing.step_id and not one.read_only), None)
 
 
 @dataclass(frozen=True)

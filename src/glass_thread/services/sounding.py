@@ -33,32 +33,33 @@ class SoundingNote:
         return self.edited.note.level_db + self.edited.gesture.level_db
 
 
-def _parts(desk: Desk, standing: Standing) -> Iterator[tuple[float, float, Standing, str]]:
-    """What sounds when, with the names of versions in a comp."""
-    if not standing.content.choices:
-        yield -np.inf, np.inf, standing, ""
-        return
-    for start_s, end_s, choice in spans_of(standing.content.choices):
-        name = desk.workspace.history.version(choice.version_id).name
-        yield start_s, end_s, desk.at(standing.track.id, choice.step_id), name
+def parts_of(desk: Desk, standing: Standing) -> Iterator[tuple[float, float, Standing, str | None]]:
+    """What sounds from when to when in track seconds, in a comp with the ids of the versions."""
+    chosen = desk.chosen(standing)
+    if not chosen:
+        yield -np.inf, np.inf, standing, None
+    for start_s, end_s, choice in spans_of(standing.content.choices) if chosen else ():
+        yield start_s, end_s, chosen[choice.step_id], choice.version_id
 
 
 def sounding_notes(desk: Desk, standing: Standing) -> list[SoundingNote]:
     """All notes of a standing in order of time; in a comp each belongs to where its middle lies."""
-    found = []
-    for start_s, end_s, part, version in _parts(desk, standing):
+    found, names = [], dict[str | None, str]()
+    for start_s, end_s, part, version_id in parts_of(desk, standing):
+        if version_id and version_id not in names:
+            names[version_id] = desk.workspace.history.version(version_id).name
         plan, verdicts = desk.plan(part), desk.verdicts(part).notes
         for note_id, edited in part.content.notes.items():
             a, b = (float(at) for at in plan.times.source_to_track(edited.span_s))
             if start_s <= (a + b) / 2 < end_s:
-                found.append(SoundingNote(edited, verdicts[note_id], a, b, plan, version))
+                found.append(SoundingNote(edited, verdicts[note_id], a, b, plan, names.get(version_id, "")))
     return sorted(found, key=lambda note: note.start_s)
 
 
 def sounding_contour(desk: Desk, standing: Standing) -> tuple[Floats, Floats]:
     """Times in track seconds and tuned pitch in MIDI of every analysis frame that sounds, NaN unvoiced; shape (n,)."""
     times, pitches = [], []
-    for start_s, end_s, part, _version in _parts(desk, standing):
+    for start_s, end_s, part, _version_id in parts_of(desk, standing):
         plan = desk.plan(part)
         at = plan.times.source_to_track(np.arange(len(plan.correction)) * HOP_S)
         here = (at >= start_s) & (at < end_s)

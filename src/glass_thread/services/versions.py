@@ -15,10 +15,10 @@ from .names import one_line
 LONGEST_NAME, LONGEST_NOTE = 60, 500
 
 
-def list_versions(desk: Desk, track_id: str) -> list[Version]:
-    """The versions of a track, As sung first."""
+def list_versions(desk: Desk, track_id: str, *, removed: bool = False) -> list[Version]:
+    """The versions of a track, As sung first, or those that were removed."""
     desk.track(track_id)
-    return [version for version in desk.workspace.history.versions(track_id) if not version.is_comp]
+    return [version for version in desk.workspace.history.versions(track_id, removed=removed) if not version.is_comp]
 
 
 def make_version(

@@ -6,9 +6,10 @@ the next one starts; times are seconds of the track.
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 SHORTEST_CHOICE_S, SHORTEST_LEFT_S = 0.02, 0.002
 
@@ -85,9 +86,14 @@ def changed_choices(before: Choices, after: Choices) -> list[tuple[float, float]
     if before == after:
         return []
     marks = sorted({0.0, *(c.start_s for c in (*before.values(), *after.values()))})
-    found: list[tuple[float, float]] = []
-    for start_s, end_s in itertools.pairwise([*marks, float("inf")]):
-        old, new = chosen_at(before, start_s), chosen_at(after, start_s)
-        if (old and (old.version_id, old.step_id)) != (new and (new.version_id, new.step_id)):
-            found.append((start_s, end_s))
-    return found
+    ends = [*marks[1:], float("inf")]
+    sides = zip(_sounding(before, marks), _sounding(after, marks), strict=True)
+    return [(a, b) for a, b, (old, new) in zip(marks, ends, sides, strict=True) if old != new]
+
+
+def _sounding(choices: Choices, moments: Sequence[float]) -> list[Chosen | None]:
+    """What sounds at each of several moments."""
+    ordered = in_order(choices)
+    places = np.searchsorted([choice.start_s for choice in ordered], moments, side="right")
+    chosen = [None, *((choice.version_id, choice.step_id) for choice in ordered)]
+    return [chosen[place] for place in places]

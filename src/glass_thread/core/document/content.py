@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from typing import Any
+from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from .comps import Choice
 from .glazes import Glaze
 from .notes import EditedNote, Notes
 
+Item = TypeVar("Item")
 OWNED_S, BREATH_OWNED_S = 0.08, 1.0
 
 
@@ -87,10 +88,6 @@ class Content:
         """Everything, kind after kind."""
         return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices
 
-    def with_choices(self, choices: Mapping[str, Choice]) -> Content:
-        """The same with other choices."""
-        return replace(self, choices=choices)
-
 
 def as_found(analysis: Analysis) -> Content:
     """The content of a track that nobody has edited."""
@@ -144,6 +141,16 @@ def selected_air(content: Content, air_ids: Sequence[str]) -> list[EditedAir]:
 def air_change(before: Sequence[EditedAir], after: Sequence[EditedAir]) -> ContentChange:
     """The change between two states of the same events, without those that stay."""
     return {b.event.id: (b, a) for b, a in zip(before, after, strict=True) if b != a}
+
+
+def picked(items: Mapping[str, Item], ids: Sequence[str], *, what: str, where: str) -> list[Item]:
+    """The named items, all when none is named; what there is not is said as “There is no `what` … `where`”."""
+    missing = [item_id for item_id in ids if item_id not in items]
+    if missing:
+        raise NotFoundError(f"There is no {what} “{missing[0]}” {where}.")
+    if not items:
+        raise ParameterError(f"There is no {what} {where}.")
+    return [items[item_id] for item_id in dict.fromkeys(ids or items)]
 
 
 def fresh_id(content: Content, letter: str) -> str:

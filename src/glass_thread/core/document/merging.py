@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from .content import KINDS, Content, Edited, EditedAir, Gap, Pin, fresh_ids
+from .content import KINDS, Content, Edited, EditedAir, apply_to_content, fresh_id
 from .glazes import SHORTEST_RANGE_S, Glaze
 from .notes import EditedNote
 from .rows import Row
@@ -34,8 +34,8 @@ def merged(parts: Sequence[Part]) -> Content:
                     taken[kind][key] = here
     content = Content(*(dict(sorted(part.items(), key=lambda item: item[1].span_s[0])) for part in taken.values()))
     for key, item in renamed:
-        (fresh,) = fresh_ids(content, key[0], 1)
-        content = _with(content, fresh, item)
+        name = fresh_id(content, key[0])
+        content = apply_to_content(content, {name: (None, _named(item, name))})
     return content
 
 
@@ -60,14 +60,9 @@ def _crosses(item: Edited, taken: dict[str, Any]) -> bool:
     return any(other.span_s[1] > start_s + reach and other.span_s[0] < end_s - reach for other in taken.values())
 
 
-def _with(content: Content, name: str, item: Edited) -> Content:
-    named: Edited = item
+def _named(item: Edited, name: str) -> Edited:
     if isinstance(item, EditedNote):
-        named = replace(item, note=replace(item.note, id=name))
-    elif isinstance(item, EditedAir):
-        named = replace(item, event=replace(item.event, id=name))
-    elif isinstance(item, (Gap, Pin, Glaze)):
-        named = replace(item, id=name)
-    parts: dict[type, dict[str, Any]] = {kind: dict(part) for kind, part in zip(KINDS, content.parts, strict=True)}
-    parts[type(named)][name] = named
-    return Content(*(dict(sorted(part.items(), key=lambda one: one[1].span_s[0])) for part in parts.values()))
+        return replace(item, note=replace(item.note, id=name))
+    if isinstance(item, EditedAir):
+        return replace(item, event=replace(item.event, id=name))
+    return replace(item, id=name)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Iterable
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
 import soxr
@@ -13,6 +15,7 @@ from numpy.typing import ArrayLike
 from .types import Floats, Samples
 
 _FRAMES_AT_ONCE = 8192
+Number = TypeVar("Number", int, float)
 
 
 def runs(mask: ArrayLike) -> list[tuple[int, int]]:
@@ -20,6 +23,17 @@ def runs(mask: ArrayLike) -> list[tuple[int, int]]:
     padded = np.concatenate(([0], np.asarray(mask, dtype=np.int8), [0]))
     edges = np.flatnonzero(np.diff(padded))
     return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
+
+
+def merged_ranges(ranges: Iterable[tuple[Number, Number]], gap: float = 0.0) -> list[tuple[Number, Number]]:
+    """Ranges in order, those no further apart than `gap` made one."""
+    found: list[tuple[Number, Number]] = []
+    for start, end in sorted(ranges):
+        if found and start - found[-1][1] <= gap:
+            found[-1] = (found[-1][0], max(found[-1][1], end))
+        else:
+            found.append((start, end))
+    return found
 
 
 def runs_between_leaps(values: Floats, leap: float) -> list[tuple[int, int]]:

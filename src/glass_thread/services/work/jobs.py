@@ -90,18 +90,12 @@ class PrintJob:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
         sound = Sound(depot)
         take, counts = take_of(depot, sound, vars(self))
-        layout = self._layout(take)
+        layout = Layout.from_data(self.layout) if self.layout else Layout(0, take.length)
         info = replace(sound.info(self.audio), frames=layout.length)
         blocks = laid_out(take, layout, info.sample_rate, info.channels)
         with depot.new_file() as path:
             summary = write_print(path, info, blocks, PrintForm(**self.form), counts, report)
             return Outcome(asdict(summary), depot.deliver(path))
-
-    def _layout(self, take: Take) -> Layout:
-        if not self.layout:
-            return Layout(0, take.length)
-        spans = tuple((start, end) for start, end in self.layout["spans"])
-        return Layout(self.layout["first"], self.layout["last"], spans, self.layout["fade"])
 
 
 def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, tuple[int, int]]:

@@ -8,17 +8,15 @@ from typing import Any
 
 from ...core.signal.errors import AudioError, GlassThreadError
 from ...core.signal.types import Analysis
-from ...formats.plain_data import content_to_data
 from ...store.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
 from ..carry_over import carry_over
-from ..comps import contents_of
 from ..desk import Desk
 from ..handoff import hand_over
 from ..mixing import mix_data
 from ..print_layout import Layout
 from ..print_writer import print_form
-from ..printing import form_values, stamp_of
+from ..printing import form_values, made_of, stamp_of
 from ..workspace import Workspace
 from .jobs import AnalyseJob, Job, MixJob, Outcome, PrintJob, ScanJob
 
@@ -44,15 +42,18 @@ def _print_job(desk: Desk, task: Task) -> PrintJob:
     assert task.track_id is not None
     standing = desk.at(task.track_id, task.wanted.get("step_id"))
     track = standing.track
-    first, last, spans, fade = task.wanted.get("layout") or (0, desk.take(standing).length, [], 0)
+    layout = _layout(task) or Layout(0, desk.take(standing).length)
     form = replace(
         print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)),
-        time_reference=max(0, stamp_of(track) + first),
+        time_reference=max(0, stamp_of(track) + layout.first),
     )
-    content = content_to_data(standing.content)
-    parts = {step: content_to_data(one) for step, one in contents_of(desk, standing).items()}
-    return PrintJob(track.audio_hash, standing.analysis_id, content, asdict(standing.key), asdict(form), parts,
-                    {"first": first, "last": last, "spans": spans, "fade": fade})  # fmt: skip
+    return PrintJob(**made_of(desk, standing), form=asdict(form), layout=asdict(layout))
+
+
+def _layout(task: Task) -> Layout | None:
+    """What a print holds; none for one that an earlier release asked for, which is of the whole."""
+    data = task.wanted.get("layout")
+    return Layout.from_data(data) if data else None
 
 
 def _mix_job(desk: Desk, task: Task) -> MixJob:
@@ -108,7 +109,5 @@ def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     shown = task.wanted.get("shown_name") or f"print.{container}"
     if task.wanted.get("handoff") and not task.wanted.get("mix"):
         standing = desk.at(task.track_id, task.wanted.get("step_id"))
-        first, last, spans, fade = task.wanted["layout"]
-        layout = Layout(first, last, tuple((a, b) for a, b in spans), fade)
-        hand_over(desk, standing, audio.print_path(name), shown, str(task.wanted.get("version", "")), layout)
+        hand_over(desk, standing, audio.print_path(name), shown, str(task.wanted.get("version", "")), _layout(task))
     return {"file": name, "shown_name": shown, **outcome.values}

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from typing import get_args
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from typing import TypeVar, get_args
 
 from ....signal.errors import NotFoundError, ParameterError
 from ....signal.types import AirKind
-from ...comps import SHORTEST_CHOICE_S, Choice, Chosen, chosen_at, in_order, spans_of, with_spans
-from ...content import Content, ContentChange, Edited, difference_of, fresh_ids
+from ...comps import SHORTEST_CHOICE_S, Chosen, chosen_at, in_order, spans_of, with_spans
+from ...content import Content, ContentChange, Edited, EditedAir, difference_of, fresh_ids
+from ...notes import EditedNote
 from ...rows import Row
 
 AIR_KINDS: tuple[str, ...] = get_args(AirKind)
 Rows = Mapping[str, Row]
+Item = TypeVar("Item", EditedNote, EditedAir)
 _END = float("inf")
 
 
@@ -32,15 +35,11 @@ def choose_air(
 ) -> ContentChange:  # fmt: skip
     """Take air of some kinds from a version, each event where what sounds now has it."""
     chosen = _chosen(rows, version_id)
-    last = _END if end_s is None else end_s
-    wanted = []
-    for begin, end, choice in spans_of(content.choices):
-        row = _row(rows, choice.version_id)
-        for edited in row.content.air.values():
-            a, b = (float(at) for at in row.times.source_to_track(edited.span_s))
-            inside = begin <= (a + b) / 2 < end and start_s <= (a + b) / 2 < last
-            if inside and edited.event.kind in kinds and choice.version_id != version_id:
-                wanted.append((max(a, begin), min(b, end), chosen))
+    wanted = [
+        (*span, chosen)
+        for span, row, edited in _sounding(content, rows, lambda row: row.content.air, start_s, end_s)
+        if edited.event.kind in kinds and row.version_id != version_id
+    ]
     if not wanted:
         raise ParameterError(f"There is no air here that is not from “{_row(rows, version_id).name}” already.")
     return _with(content, [span for span in wanted if span[1] - span[0] >= SHORTEST_CHOICE_S])
@@ -54,20 +53,15 @@ def choose_least_strain(
     if not version_ids:
         raise ParameterError("Name at least one version to take notes from.")
     others = {version_id: _row(rows, version_id) for version_id in version_ids}
-    last = _END if end_s is None else end_s
     wanted = []
-    for begin, end, choice in spans_of(content.choices):
-        row = _row(rows, choice.version_id)
-        for edited in row.content.notes.values():
-            a, b = (float(at) for at in row.times.source_to_track(edited.span_s))
-            note_id = edited.note.id
-            hurts = row.strain.get(note_id, 0.0) > above or (flagged and note_id in row.flagged)
-            if not hurts or not (begin <= (a + b) / 2 < end and start_s <= (a + b) / 2 < last):
-                continue
-            strains = {one: other.strain_over(edited.span_s) for one, other in others.items()}
-            best = min(strains, key=lambda one: strains[one])
-            if best != choice.version_id and strains[best] < row.strain.get(note_id, 0.0) + (1.0 if flagged else 0.0):
-                wanted.append((max(a, begin), min(b, end), _chosen(rows, best)))
+    for span, row, edited in _sounding(content, rows, lambda row: row.content.notes, start_s, end_s):
+        strain = row.strain.get(edited.note.id, 0.0)
+        if not (strain > above or (flagged and edited.note.id in row.flagged)):
+            continue
+        strains = {one: other.strain_over(edited.span_s) for one, other in others.items()}
+        best = min(strains, key=lambda one: strains[one])
+        if best != row.version_id and strains[best] < strain + (1.0 if flagged else 0.0):
+            wanted.append((*span, _chosen(rows, best)))
     if not wanted:
         raise ParameterError("No note here has less strain in these versions.")
     return _with(content, wanted)
@@ -88,7 +82,7 @@ def move_border(content: Content, rows: Rows, *, choice_id: str, to_s: float) ->
         until = f" to {high:.2f} s" if high < _END else " on"
         raise ParameterError(f"This border can go from {low:.2f} s{until}; its neighbours are there.")
     was = ordered[place]
-    return {was.id: (was, Choice(was.id, to_s, was.version_id, was.step_id))} if was.start_s != to_s else {}
+    return {was.id: (was, replace(was, start_s=to_s))} if was.start_s != to_s else {}
 
 
 def catch_up(content: Content, rows: Rows, *, version_ids: Sequence[str] = ()) -> ContentChange:
@@ -99,8 +93,21 @@ def catch_up(content: Content, rows: Rows, *, version_ids: Sequence[str] = ()) -
     for choice in content.choices.values():
         row = rows.get(choice.version_id)
         if row and (not version_ids or row.version_id in version_ids) and row.step_id != choice.step_id:
-            change[choice.id] = (choice, Choice(choice.id, choice.start_s, choice.version_id, row.step_id))
+            change[choice.id] = (choice, replace(choice, step_id=row.step_id))
     return change
+
+
+def _sounding(
+    content: Content, rows: Rows, items: Callable[[Row], Mapping[str, Item]], start_s: float, end_s: float | None
+) -> Iterator[tuple[tuple[float, float], Row, Item]]:
+    """Notes or events that sound in a stretch: their part of the track there, the version they are from, and each."""
+    last = _END if end_s is None else end_s
+    for begin, end, choice in spans_of(content.choices):
+        row = _row(rows, choice.version_id)
+        for item in items(row).values():
+            a, b = (float(at) for at in row.times.source_to_track(item.span_s))
+            if max(begin, start_s) <= (a + b) / 2 < min(end, last):
+                yield (max(a, begin), min(b, end)), row, item
 
 
 def _row(rows: Rows, version_id: str) -> Row:
@@ -119,4 +126,4 @@ def _with(content: Content, wanted: Sequence[tuple[float, float, Chosen]]) -> Co
         wanted = [(0.0, wanted[0][1], wanted[0][2]), *wanted[1:]]
     names = fresh_ids(content, "c", 2 * len(wanted) + 1)
     after = with_spans(content.choices, wanted, names)
-    return difference_of(content, content.with_choices({choice.id: choice for choice in after}))
+    return difference_of(content, replace(content, choices={choice.id: choice for choice in after}))

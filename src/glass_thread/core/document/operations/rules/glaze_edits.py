@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from ....signal.errors import NotFoundError, ParameterError
+from ....signal.errors import ParameterError
 from ....signal.types import Analysis
-from ...content import Content, ContentChange, Edited, fresh_ids
+from ...content import Content, ContentChange, Edited, fresh_ids, picked
 from ...glazes import SHORTEST_RANGE_S, Glaze, without
 from ...scales import Key
 
@@ -47,9 +47,4 @@ def remove_glaze(content: Content, key: Key, analysis: Analysis, *, glaze_ids: S
 
 
 def _glazes(content: Content, glaze_ids: Sequence[str]) -> list[Glaze]:
-    missing = [glaze_id for glaze_id in glaze_ids if glaze_id not in content.glazes]
-    if missing:
-        raise NotFoundError(f"There is no glaze “{missing[0]}” on this track.")
-    if not content.glazes:
-        raise ParameterError("There is no glaze on this track.")
-    return [content.glazes[glaze_id] for glaze_id in dict.fromkeys(glaze_ids or content.glazes)]
+    return picked(content.glazes, glaze_ids, what="glaze", where="on this track")

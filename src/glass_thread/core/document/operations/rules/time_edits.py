@@ -6,10 +6,10 @@ import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from ....signal.errors import NotFoundError, ParameterError
+from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....signal.validation import in_range
-from ...content import Content, ContentChange, Pin, fresh_id
+from ...content import Content, ContentChange, Pin, fresh_id, picked
 from ...gestures import MOST_SHIFT_MS
 from ...give_way import MAX_STRETCH, MIN_STRETCH, TOUCHING_S, give_way, sung_on, track_place
 from ...notes import EditedNote, NoteChange, difference, selected
@@ -127,9 +127,4 @@ def move_pins(content: Content, key: Key, analysis: Analysis, *, pin_ids: Sequen
 
 
 def _pins(content: Content, pin_ids: Sequence[str]) -> list[Pin]:
-    missing = [pin_id for pin_id in pin_ids if pin_id not in content.pins]
-    if missing:
-        raise NotFoundError(f"There is no pin “{missing[0]}” in this track.")
-    if not content.pins:
-        raise ParameterError("There is no pin in this track.")
-    return [content.pins[pin_id] for pin_id in dict.fromkeys(pin_ids or content.pins)]
+    return picked(content.pins, pin_ids, what="pin", where="in this track")
