@@ -1,7 +1,6 @@
 """The comp view and glazes in the real interface, with pointer and keyboard, on the demo and on a real recording."""
 
 import re
-import time
 
 import numpy as np
 from playwright.sync_api import Route
@@ -72,16 +71,20 @@ class PointerTest(CompCase):
         self.assertAlmostEqual(self.comp()["borders"][1]["asked_s"], border["asked_s"])
         page.get_by_role("button", name="Steps", exact=True).click()
         self.stands_at_step(3)
-        page.route(re.compile(r"/comps$"), self.answer_late)
+        late: list[Route] = []
+        page.add_init_script("""(() => {
+          const write = history.replaceState.bind(history);
+          window.addressWritten = 0;
+          history.replaceState = (...given) => { write(...given); window.addressWritten += 1; };
+        })()""")
+        page.route(re.compile(r"/comps$"), lambda route: late.append(route))
         page.reload()
+        # What is looked at is written to the address meanwhile; it must not forget which comp was open.
+        until(lambda: page.evaluate("window.addressWritten") >= 2 and late, "the address to be written again")
+        late[0].continue_()
+        page.unroute(re.compile(r"/comps$"))
         page.get_by_role("application").wait_for()
         until(lambda: len((self.comp() or {"choices": []})["choices"]) == 5, "the comp after a reload")
-
-    @staticmethod
-    def answer_late(route: Route) -> None:
-        """What is looked at is written to the address meanwhile; it must not forget which comp was open."""
-        time.sleep(1.0)
-        route.continue_()
 
     def phrase_of(self, words: str) -> dict:
         """The phrase that is looked at, once it was pressed."""

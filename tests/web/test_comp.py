@@ -23,6 +23,20 @@ class CompTest(ModuleCase):
             found = self.call("comp", "chosenOver", comp, {"start_s": span[0], "end_s": span[1]})
             self.assertEqual(found, version)
 
+    def test_a_stretch_of_the_song_in_the_track(self) -> None:
+        times = {"offset_s": 10.0, "source_s": [], "track_s": []}
+        for song, track, version in (
+            ((12.0, 15.0), (2.0, 5.0), "b"),
+            ((9.0, 12.0), (0.0, 2.0), "a"),
+            ((11.99, 15.01), (1.99, 5.01), "b"),
+            ((11.0, 15.0), (1.0, 5.0), None),
+        ):
+            here = {"start_s": song[0], "end_s": song[1]}
+            found = self.call("comp", "inTrack", here, times)
+            self.assertAlmostEqual(found["start_s"], track[0])
+            self.assertAlmostEqual(found["end_s"], track[1])
+            self.assertEqual(self.call("comp", "chosenHere", {"choices": CHOICES}, here, times), version)
+
     def test_phrases_meet_in_the_middle_of_silence(self) -> None:
         phrases = [{"start_s": 4.0, "end_s": 6.0}, {"start_s": 1.0, "end_s": 3.0}, {"start_s": 8.0, "end_s": 9.0}]
         found = self.call("comp", "phraseStretches", phrases, 10.0)

@@ -9,6 +9,7 @@ from glass_thread.core.signal.signal_tools import (
     fill_gaps,
     frame_rms,
     local_polynomial,
+    merged_ranges,
     moving_average,
     resample,
     runs,
@@ -32,6 +33,12 @@ class RunsTest(unittest.TestCase):
         self.assertEqual(runs([1, 1]), [(0, 2)])
         self.assertEqual(runs([0, 0]), [])
         self.assertEqual(runs([]), [])
+
+    def test_ranges_that_touch_or_lie_near_are_one(self) -> None:
+        given = [(5, 6), (0, 2), (2, 3), (1, 2), (8, 9)]
+        self.assertEqual(merged_ranges(given), [(0, 3), (5, 6), (8, 9)])
+        self.assertEqual(merged_ranges(given, 2), [(0, 9)])
+        self.assertEqual(merged_ranges([]), [])
 
     def test_random_masks_are_rebuilt(self) -> None:
         rng = np.random.default_rng(1)

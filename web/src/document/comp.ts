@@ -1,7 +1,9 @@
 /** What a comp says of moments and stretches; seconds of the track. */
 
 import type { CompOut } from "./schema";
-import type { TrackTimes } from "./times";
+import { songToTrack, type TrackTimes } from "./times";
+
+const BESIDE_S = 0.02;
 
 export type Chosen = CompOut["choices"][number];
 export type Border = CompOut["borders"][number];
@@ -34,6 +36,17 @@ export function chosenOver(comp: Pick<CompOut, "choices">, { start_s, end_s }: S
   const found = comp.choices.filter((choice) => choice.start_s < end_s && choice.end_s > start_s);
   const first = found[0]?.version_id ?? null;
   return found.every((choice) => choice.version_id === first) ? first : null;
+}
+
+/** A stretch of the song in seconds of the track, which begins at 0. */
+export function inTrack({ start_s, end_s }: Stretch, times: TrackTimes): Stretch {
+  return { start_s: Math.max(0, songToTrack(start_s, times)), end_s: songToTrack(end_s, times) };
+}
+
+/** The one version that sounds throughout a stretch of the song, borders at its very ends left aside. */
+export function chosenHere(comp: Pick<CompOut, "choices">, here: Stretch, times: TrackTimes): string | null {
+  const [start_s, end_s] = [songToTrack(here.start_s, times), songToTrack(here.end_s, times)];
+  return chosenOver(comp, { start_s: start_s + BESIDE_S, end_s: end_s - BESIDE_S });
 }
 
 /** Where phrases meet: the middle of the silence between neighbours, so that a phrase is chosen with its breath. */

@@ -21,7 +21,6 @@ export interface CompData {
   view: View;
   song: MeterLike;
   pitches: readonly [number, number];
-  phrases: readonly Stretch[];
   /** the stretch that is looked at, in song seconds, and the version's row */
   here: Stretch | null;
   row: number;
@@ -35,7 +34,7 @@ const SOUNDS = "sounds"; // the first row, in the gutter
 export const COMP_LAYERS: readonly Layer<CompData>[] = [
   {
     name: "rows",
-    needs: (data) => [data.comp, data.rows, data.curves, data.view, data.song, data.pitches, data.phrases, data.heard],
+    needs: (data) => [data.comp, data.rows, data.curves, data.view, data.song, data.pitches, data.heard],
     paint: paintRows,
   },
   { name: "overlay", needs: (data) => [data.view, data.here, data.row, data.sketch, data.comp], paint: paintOverlay },

@@ -1,7 +1,7 @@
 /** Comps of the open track: opened, edited, heard; every edit goes to the server like one of a version. */
 
 import { api, type Base } from "../api/client";
-import { chosenAt, phraseStretches, type Stretch } from "../document/comp";
+import { chosenAt, inTrack, phraseStretches, type Stretch } from "../document/comp";
 import type { Operation } from "../document/model";
 import type { EditOut } from "../document/schema";
 import { type Panel, store, timesNow, trackOf } from "../document/store";
@@ -180,9 +180,7 @@ export function chooseHere(place: number, stretch: Stretch | null = store.getSta
   if (!row) return say(`There is no version ${place + 1}.`, "trouble");
   if (!stretch) return;
   store.setState({ compRow: place });
-  const times = timesNow();
-  const start_s = Math.max(0, songToTrack(stretch.start_s, times));
-  void editComp({ type: "choose", version_id: row.versionId, start_s, end_s: songToTrack(stretch.end_s, times) });
+  void editComp({ type: "choose", version_id: row.versionId, ...inTrack(stretch, timesNow()) });
   if (store.getState().listening === "version") hearRow(place);
 }
 
@@ -262,12 +260,7 @@ export function leastStrainFrom(version_ids: string[], above: number, flagged: b
 
 function reach(whole: boolean): { start_s?: number; end_s?: number } {
   const { compHere } = store.getState();
-  if (whole || !compHere) return {};
-  const times = timesNow();
-  return {
-    start_s: Math.max(0, songToTrack(compHere.start_s, times)),
-    end_s: songToTrack(compHere.end_s, times),
-  };
+  return whole || !compHere ? {} : inTrack(compHere, timesNow());
 }
 
 /** Set the stretch that is looked at, in song seconds. */

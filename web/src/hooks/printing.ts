@@ -3,10 +3,10 @@
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
-import type { Stretch } from "../document/comp";
+import { inTrack, type Stretch } from "../document/comp";
 import type { PrintIn, PrintListOut, PrintsIn, PrintSummaryOut, TaskOut } from "../document/schema";
 import { store, timesNow } from "../document/store";
-import { songToTrack, sourceToTrack } from "../document/times";
+import { sourceToTrack } from "../document/times";
 import { report } from "./report";
 
 const LOOK_MS = 250;
@@ -27,13 +27,7 @@ export function printed(): { trackId: string; step: string; name: string } | nul
 export function selectedStretch(): Stretch | null {
   const { content, selection, panel, compHere } = store.getState();
   const times = timesNow();
-  if (panel === "comp")
-    return (
-      compHere && {
-        start_s: Math.max(0, songToTrack(compHere.start_s, times)),
-        end_s: songToTrack(compHere.end_s, times),
-      }
-    );
+  if (panel === "comp") return compHere && inTrack(compHere, times);
   const chosen = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   if (chosen.length === 0) return null;
   const ends = [Math.min(...chosen.map((n) => n.start_s)), Math.max(...chosen.map((n) => n.end_s))] as const;

@@ -1,22 +1,19 @@
 /** The comp view's canvases. */
 
 import { type RefObject, useEffect } from "react";
-import type { CompRow, Stretch } from "../document/comp";
+import type { CompRow } from "../document/comp";
 import { store } from "../document/store";
 import { COMP_LAYERS, type CompData, pitchesOf } from "../drawing/comp";
 import { compPointer } from "./comp_pointer";
-import { compPhrases } from "./comps";
 import { useLayers } from "./layers";
 
 let shown: { rows: readonly CompRow[]; pitches: [number, number] } = { rows: [], pitches: [60, 61] };
-let phrased: { of: unknown; phrases: Stretch[] } = { of: null, phrases: [] };
 
 function compData(): CompData | null {
-  const { comp, compRows, curves, view, song, analysis, compHere, compRow, compSketch, listening, heardVersion } =
+  const { comp, compRows, curves, view, song, compHere, compRow, compSketch, listening, heardVersion } =
     store.getState();
   if (!comp || !curves || !song || compRows.length === 0) return null;
   if (shown.rows !== compRows) shown = { rows: compRows, pitches: pitchesOf(compRows) };
-  if (phrased.of !== analysis) phrased = { of: analysis, phrases: compPhrases() };
   return {
     comp,
     rows: compRows,
@@ -24,7 +21,6 @@ function compData(): CompData | null {
     view,
     song,
     pitches: shown.pitches,
-    phrases: phrased.phrases,
     here: compHere,
     row: compRow,
     heard: listening === "version" ? heardVersion : listening === "sung" ? (compRows[0]?.versionId ?? null) : null,

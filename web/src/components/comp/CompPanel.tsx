@@ -1,6 +1,6 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { type Border, borderText, chosenOver } from "../../document/comp";
+import { type Border, borderText, chosenHere } from "../../document/comp";
 import { barText, readMoment, secondsText } from "../../document/time_text";
 import { songToTrack, trackToSong } from "../../document/times";
 import {
@@ -137,9 +137,7 @@ function Here() {
   const song = useEditor((s) => s.song);
   const times = useEditor((s) => s.view.times);
   if (!here || !comp || !song) return null;
-  const [start_s, end_s] = [songToTrack(here.start_s, times), songToTrack(here.end_s, times)];
-  const chosen = chosenOver(comp, { start_s: start_s + 0.02, end_s: end_s - 0.02 });
-  const read = (typed: string): number | null => readMoment(typed, song);
+  const chosen = chosenHere(comp, here, times);
   const field = (label: string, at: number, set: (moment: number) => boolean) => (
     <TargetRow>
       <span>{label}</span>
@@ -147,7 +145,7 @@ function Here() {
         label={`${label} of the stretch`}
         text={secondsText(at)}
         onCommit={(typed) => {
-          const moment = read(typed);
+          const moment = readMoment(typed, song);
           return moment !== null && set(moment);
         }}
       />

@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import styled from "styled-components";
-import { chosenOver } from "../../document/comp";
-import { songToTrack } from "../../document/times";
+import { chosenHere } from "../../document/comp";
 import { makeComp, showComps } from "../../hooks/comps";
 import { usePlayhead } from "../../hooks/playhead";
 import { useComp } from "../../hooks/useComp";
@@ -62,11 +61,7 @@ function Rows() {
   const here = useEditor((s) => s.compHere);
   const times = useEditor((s) => s.view.times);
   const names = useEditor((s) => s.versions);
-  const stretch = here && {
-    start_s: songToTrack(here.start_s, times) + 0.02,
-    end_s: songToTrack(here.end_s, times) - 0.02,
-  };
-  const chosen = comp && stretch ? chosenOver(comp, stretch) : null;
+  const chosen = comp && here ? chosenHere(comp, here, times) : null;
   const name = names.find((version) => version.id === chosen)?.name ?? "several versions";
   const spoken = here ? `from ${here.start_s.toFixed(1)} to ${here.end_s.toFixed(1)} seconds: ${name}` : "no phrase";
   return (
