@@ -19,6 +19,7 @@ MAY_IMPORT = {
 ROOMS = {
     "signal": set(),
     "analysis": {"signal"},
+    "alignment": {"signal", "analysis"},
     "song": {"signal"},
     "document": {"signal", "analysis", "song"},
     "plan": {"signal", "analysis", "document"},

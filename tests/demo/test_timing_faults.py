@@ -7,9 +7,9 @@ import scipy
 import soundfile as sf
 
 from glass_thread.core.document.content import apply_to_content, as_found
-from glass_thread.core.document.give_way import track_place
 from glass_thread.core.document.operations.registry import Scene, parse_operation
 from glass_thread.core.document.scales import make_key
+from glass_thread.core.document.time.stretches import track_place
 from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.recording import held
 from glass_thread.core.signal.types import Analysis

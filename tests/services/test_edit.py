@@ -109,7 +109,7 @@ class SoundTest(EditCase):
         rng = np.random.default_rng(3)
         for _ in range(15):
             a, b = sorted(rng.integers(0, whole.shape[1], 2))
-            other = Sound(self.work.audio)
+            other = Sound(self.work.audio, self.work.analyses.load)
             span = other.span(other.source(self.track.audio_hash), self.desk.plan(standing), a, b)
             np.testing.assert_array_equal(span, whole[:, a:b])
 

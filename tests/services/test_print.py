@@ -10,9 +10,10 @@ from glass_thread.core.measure.loudness import measure_loudness
 from glass_thread.core.signal.errors import NotFoundError, ParameterError
 from glass_thread.formats.audio import read_audio
 from glass_thread.formats.wav import write_wav
+from glass_thread.services.changed import changed_counts
 from glass_thread.services.edit import undo
 from glass_thread.services.mixing import request_mix
-from glass_thread.services.print_writer import PrintSummary, changed_counts, print_form, write_print
+from glass_thread.services.print_writer import PrintSummary, print_form, write_print
 from glass_thread.services.printing import (
     list_prints,
     print_summary,

@@ -5,8 +5,8 @@ from dataclasses import replace
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.document.give_way import track_place
 from glass_thread.core.document.operations.on_time import ShiftEdge, Slip
+from glass_thread.core.document.time.stretches import track_place
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.edit import edit
 from glass_thread.services.loudness import track_loudness

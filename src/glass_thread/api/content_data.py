@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from ..core.document.borrows import Borrow
 from ..core.document.comps import changed_choices
 from ..core.document.content import EditedAir
 from ..core.document.notes import EditedNote
@@ -44,6 +45,12 @@ def air_data(edited: EditedAir, verdicts: Verdicts) -> dict[str, Any]:
             "owner": verdicts.owners.get(key), "harsh_db": verdicts.harsh.get(key)}  # fmt: skip
 
 
+def borrow_data(borrow: Borrow) -> dict[str, Any]:
+    """A borrow for `BorrowOut`."""
+    clean = borrow.fade_in.clean and borrow.fade_out.clean
+    return {"id": borrow.id, "start_s": borrow.start_s, "end_s": borrow.end_s, "name": borrow.name, "clean": clean}
+
+
 def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str, Any]:
     """Everything edited of a standing."""
     content = standing.content
@@ -54,6 +61,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "pins": [asdict(pin) for pin in content.pins.values()],
         "glazes": [asdict(glaze) for glaze in content.glazes.values()],
         "choices": [asdict(choice) for choice in content.choices.values()],
+        "borrows": [borrow_data(borrow) for borrow in content.borrows.values()],
         "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
@@ -74,6 +82,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "pins": [asdict(pin) for key, pin in after.pins.items() if before.pins.get(key) != pin],
         "glazes": [asdict(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
         "choices": [asdict(choice) for key, choice in after.choices.items() if before.choices.get(key) != choice],
+        "borrows": [borrow_data(one) for key, one in after.borrows.items() if before.borrows.get(key) != one],
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],

@@ -13,9 +13,11 @@ from ..core.document.operations.registry import parse_operation
 from ..core.document.operations.rules.gesture_edits import alike_phrases
 from ..core.document.operations.rules.note_edits import lost_edits, propose_split
 from ..services.edit import edit, edit_text, jump, open_version, redo, undo
+from ..services.lending import offers
 from ..services.time_room import time_room
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, previews
+from .schemas.borrowing import OffersIn, OffersOut
 from .schemas.content import (
     AlikeOut,
     BaseIn,
@@ -125,3 +127,12 @@ def post_preview(track_id: str, json_data: dict[str, Any]) -> Response:
         **delta_data(tried.moved), "preview_id": tried.id, "changed_notes": notes,
         "changed_air": len(tried.change) - notes, "lost": [edit_text(edited) for edited in lost_edits(tried.change)],
     })  # fmt: skip
+
+
+@edit_routes.post("/tracks/<track_id>/borrow-offers")
+@edit_routes.input(OffersIn)
+@edit_routes.output(OffersOut)
+def post_borrow_offers(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Where the same word was sung too, in any vocal of the song; the likeliest first."""
+    standing = desk().at(track_id, json_data["step"])
+    return {"offers": offers(desk(), standing, json_data["note_ids"])}

@@ -80,35 +80,28 @@ def get_analysis(track_id: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-@track_routes.get("/tracks/<track_id>/curve")
-@track_routes.doc(responses={200: "float32[n] MIDI pitch (NaN unvoiced), float32[n] level dBFS, uint8[n] confidence %"})
-def get_curve(track_id: str) -> Response:
-    """The sung curve in compact binary form, one value a frame of 5 ms."""
-    analysis = desk().analysis(desk().track(track_id))
-    return binary(
-        analysis.contour.midi.astype("<f4"), analysis.level_db.astype("<f4"),
-        np.round(100 * analysis.contour.confidence).astype(np.uint8),
-    )  # fmt: skip
-
-
-@track_routes.get("/tracks/<track_id>/tuned-curve")
+@track_routes.get("/tracks/<track_id>/curves")
 @track_routes.input(CurveQuery, location="query")
 @track_routes.doc(
     responses={
-        200: "float32[n] each: tuned MIDI pitch, level change in dB, sung MIDI pitch, part of glazes (semitones)"
+        200: "float32[n] each: tuned MIDI pitch (NaN unvoiced), level change in dB, MIDI pitch as sung, part of "
+        "glazes in semitones, level in dBFS; then uint8[n] confidence in %, int8[n, 2] lowest and highest sample of "
+        "each frame, full scale 127"
     }
 )
-def get_tuned_curve(track_id: str, query_data: dict[str, Any]) -> Response:
-    """The tuned curve in compact binary form at a step, or of a preview; and the sung one as its notes are read."""
+def get_curves(track_id: str, query_data: dict[str, Any]) -> Response:
+    """What is heard at a step, or of a preview, in compact binary form, one value a frame of 5 ms."""
     if query_data["preview"] is not None:
         standing = previews().standing(track_id, query_data["preview"])
     else:
         standing = desk().at(track_id, query_data["step"])
-    plan = desk().plan(standing)
+    plan, heard = desk().plan(standing), standing.analysis
     part = slice(query_data["first"], query_data["last"])
     tuned = plan.contour.midi[part] + plan.correction[part]
-    shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part])
-    return binary(*(values.astype("<f4") for values in shown))
+    shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part], heard.level_db[part])
+    confidence = np.round(100 * heard.contour.confidence[part]).astype(np.uint8)
+    outline = (heard.outline if len(heard.outline) else desk().outline(standing.track))[part]
+    return binary(*(values.astype("<f4") for values in shown), confidence, outline)
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")
@@ -118,13 +111,6 @@ def get_spectrum(track_id: str) -> Response:
     track = desk().track(track_id)
     n_frames = len(desk().analysis(track).contour.midi)
     return binary(air_spectrum(desk().sound.mono(track.audio_hash), track.sample_rate, n_frames))
-
-
-@track_routes.get("/tracks/<track_id>/waveform")
-@track_routes.doc(responses={200: "int8[n, 2] lowest and highest sample of each 5 ms, full scale 127"})
-def get_waveform(track_id: str) -> Response:
-    """The source's outline."""
-    return binary(desk().outline(workspace().tracks.get(track_id)))
 
 
 @track_routes.get("/tracks/<track_id>/outline")

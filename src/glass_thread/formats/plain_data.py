@@ -5,11 +5,13 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from ..core.document.borrows import Borrow, Fade
 from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, Gesture, Stroke
 from ..core.document.glazes import Glaze
 from ..core.document.notes import EditedNote
+from ..core.document.time.stretches import Stretch
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
 
 
@@ -33,7 +35,7 @@ def note_from_data(data: dict[str, Any]) -> Note:
 
 
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
-    """A note with its gesture, an air event with its level, a cleared gap, a pin, a glaze or a choice as plain data."""
+    """A note with its gesture, an air event with its level, or whatever else is edited, as plain data."""
     if isinstance(edited, EditedNote):
         meant = {"meant": list(edited.meant)} if edited.meant else {}
         return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **meant}
@@ -45,6 +47,8 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
         return {"glaze": asdict(edited)}
     if isinstance(edited, Choice):
         return {"choice": asdict(edited)}
+    if isinstance(edited, Borrow):
+        return {"borrow": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -62,8 +66,15 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return Glaze(**data["glaze"])
     if "choice" in data:
         return Choice(**data["choice"])
+    if "borrow" in data:
+        return _borrow_from_data(data["borrow"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
+
+
+def _borrow_from_data(data: dict[str, Any]) -> Borrow:
+    fades = {side: Fade(**data[side]) for side in ("fade_in", "fade_out")}
+    return Borrow(**{**data, **fades, "stretches": tuple(Stretch(**one) for one in data["stretches"])})
 
 
 def gesture_to_data(gesture: Gesture) -> dict[str, Any]:

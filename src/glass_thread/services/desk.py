@@ -71,7 +71,7 @@ class Desk:
 
     def __init__(self, workspace: Workspace) -> None:
         self.workspace = workspace
-        self.sound = Sound(workspace.audio)
+        self.sound = Sound(workspace.audio, workspace.analyses.load)
         self.heard = Heard(self.sound)
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
@@ -122,7 +122,13 @@ class Desk:
         assert track.analysis_id is not None
         content = self._content(track.analysis_id, analysis, step)
         setting = self.setting(song, track)
-        return Standing(track, song, song_key(song), analysis, track.analysis_id, step_id, content, setting)
+        heard = self.sound.analysis_heard(analysis, content)
+        return Standing(track, song, song_key(song), heard, track.analysis_id, step_id, content, setting)
+
+    def with_content(self, standing: Standing, content: Content) -> Standing:
+        """The same track with another content, which is no step yet."""
+        heard = self.sound.analysis_heard(standing.analysis, content)
+        return replace(standing, step_id=None, content=content, analysis=heard)
 
     def setting(self, song: Song, track: Track) -> Setting:
         """What a track is heard against: the bars of its song and its first backing that is ready."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -11,12 +11,14 @@ import numpy as np
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import Content, ContentChange, apply_to_content
 from ..core.document.gestures import AS_SUNG, ASPECTS
-from ..core.document.give_way import squeezed
 from ..core.document.notes import EditedNote, selected
+from ..core.document.operations.on_borrows import BorrowWord
 from ..core.document.operations.on_time import Quantise
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.document.rows import Row
 from ..core.document.scales import Key
+from ..core.document.time.give_way import squeezed
+from ..core.document.words import Loan
 from ..core.signal.errors import ParameterError
 from ..core.signal.recording import Mono, Recording
 from ..core.signal.types import HOP_S, Analysis, Floats, Reading
@@ -24,6 +26,7 @@ from ..core.signal.units import pitch_label
 from ..formats.plain_data import change_to_data
 from ..store.history import NewStep, refuse_change
 from ..store.records import Step, Version
+from .borrowing import loan_for
 from .desk import Desk, Moved, Standing
 from .lines import lines_for
 from .rows import rows_of
@@ -89,21 +92,24 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
             if of_comp else "Only a comp chooses among versions; make one first."
         )  # fmt: skip
     lines = lines_for(desk, before, asked) if isinstance(asked, Quantise) else None
+    loan = loan_for(desk, before, asked) if isinstance(asked, BorrowWord) else None
     rows = rows_of(desk, before.track.id) if of_comp else None
     change, content = changed_content(
-        before.content, before.key, before.analysis, asked, lambda: desk.sound.source(before.track.audio_hash),
-        lines=lines, rows=rows,
+        before.content, before.key, before.analysis, asked,
+        lambda: desk.sound.heard(desk.sound.source(before.track.audio_hash), desk.plan(before)),
+        lines=lines, rows=rows, loan=loan,
     )  # fmt: skip
-    return change, replace(before, step_id=None, content=content)
+    return change, desk.with_content(before, content)
 
 
 def changed_content(
     content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
-    lines: Floats | None = None, rows: Mapping[str, Row] | None = None,
+    lines: Floats | None = None, rows: Mapping[str, Row] | None = None, loan: Loan | None = None,
 ) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
-    change = asked.change(Scene(content, key, analysis, readings, np.zeros(0) if lines is None else lines, rows or {}))
+    moments = np.zeros(0) if lines is None else lines
+    change = asked.change(Scene(content, key, analysis, readings, moments, rows or {}, loan))
     return change, apply_to_content(content, change)
 
 

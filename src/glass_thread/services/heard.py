@@ -7,16 +7,18 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.alignment.timbre import timbre
 from ..core.analysis.analysis import scan
 from ..core.document.surroundings import Surroundings
-from ..core.signal.types import Floats
+from ..core.signal.recording import Mono
+from ..core.signal.types import Analysis, Floats
 from ..core.song.chroma import HARMONY_HOP_S, chroma, harmony
 from ..core.song.onsets import onsets_of
 from ..core.song.tempo import TempoEstimate, estimate_tempo
 from ..store.byte_cache import ByteCache
 from .sound import Sound
 
-CHROMA_BYTES, ROWS_BYTES = 1 << 16, 8 << 20
+CHROMA_BYTES, ROWS_BYTES, TIMBRE_BYTES = 1 << 16, 8 << 20, 96 << 20
 
 
 class Setting(NamedTuple):
@@ -37,6 +39,7 @@ class Heard:
         self._chromas: ByteCache[Floats] = ByteCache(CHROMA_BYTES, lambda found: found.nbytes)
         self._harmonies: ByteCache[Floats] = ByteCache(ROWS_BYTES, lambda rows: rows.nbytes)
         self._outlines: ByteCache[NDArray[np.int8]] = ByteCache(ROWS_BYTES, lambda outline: outline.nbytes)
+        self._timbres: ByteCache[Floats] = ByteCache(TIMBRE_BYTES, lambda found: found.nbytes)
         self._tempos: ByteCache[tuple[TempoEstimate | None]] = ByteCache(CHROMA_BYTES, lambda _: 100)
 
     def chroma(self, audio_hash: str, reference_hz: float) -> Floats:
@@ -59,6 +62,15 @@ class Heard:
     def outline(self, audio_hash: str) -> NDArray[np.int8]:
         """Lowest and highest sample of each 5 ms of the first channel, shape (n, 2), full scale 127."""
         return self._outlines.made(audio_hash, lambda: scan(self._sound.source(audio_hash))[0])
+
+    def timbre(self, audio_hash: str, analysis: Analysis) -> Floats:
+        """What is sung in a kept recording apart from its pitch, one row an analysis frame."""
+
+        def found() -> Floats:
+            source, own = self._sound.source(audio_hash), analysis.as_recorded
+            return timbre(Mono(source), source.sample_rate, own.contour, own.level_db).astype(np.float32)
+
+        return self._timbres.made(audio_hash, found)
 
     def surroundings(self, setting: Setting) -> Surroundings:
         """The song around a track, with the harmony of its backing; reads the whole backing the first time."""

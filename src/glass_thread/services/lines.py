@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.document.give_way import track_place
 from ..core.document.operations.on_time import Quantise
+from ..core.document.time.stretches import track_place
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.song.beats import grid_lines

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -12,12 +12,7 @@ import soxr
 from numpy.typing import NDArray
 
 from ..core.analysis.analysis import Progress
-from ..core.document.comps import Choices, spans_of
-from ..core.document.content import Content
-from ..core.document.gestures import note_frames
 from ..core.measure.loudness import LoudnessMeter
-from ..core.plan.plan import Plan
-from ..core.plan.times import TrackTimes
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.signal.units import gain_to_db
@@ -25,6 +20,7 @@ from ..core.signal.validation import in_range
 from ..core.synthesis.dither import quantise
 from ..formats.audio import AudioInfo, FlacWriter
 from ..formats.wav import WavWriter
+from .changed import Changed
 from .sound import Block
 
 CONTAINERS = ("wav", "flac")
@@ -36,7 +32,8 @@ Blocks = Iterator[Block]
 @dataclass(frozen=True)
 class PrintSummary:
     """What a print holds: shares of samples that are as recorded, in their place or moved (0 to 1; the rest is
-    rendered), peak in dBFS, what sounds different, and loudness and true peak (ITU-R BS.1770)."""
+    rendered or borrowed), peak in dBFS, what sounds different, loudness and true peak (ITU-R BS.1770), and the share
+    that is borrowed, with where from."""
 
     untouched_share: float
     peak_dbfs: float
@@ -45,6 +42,8 @@ class PrintSummary:
     moved_share: float = 0.0
     integrated_lufs: float | None = None
     true_peak_dbtp: float = 0.0
+    borrowed_share: float = 0.0
+    borrowed: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -82,35 +81,8 @@ def print_form(
     return PrintForm(container, depth, in_range(lower_db, 0, 60, "Lower by (dB)"), time_reference, rate)
 
 
-def changed_counts(content: Content, plan: Plan) -> tuple[int, int]:
-    """How many notes, and how many air events and gaps, sound different."""
-    air = sum(not edited.is_as_sung for edited in content.air.values())
-    glaze = plan.glaze
-    notes = sum(
-        not edited.gesture.is_as_sung or bool(glaze[slice(*note_frames(edited.note, len(glaze)))].any())
-        for edited in content.notes.values()
-    )
-    return notes, air + len(content.gaps)
-
-
-def comp_counts(choices: Choices, contents: Mapping[str, Content], plans: Mapping[str, Plan]) -> tuple[int, int]:
-    """The same of a comp: of each version where it sounds."""
-    notes = air = 0
-    for start_s, end_s, choice in spans_of(choices):
-        content, plan = contents[choice.step_id], plans[choice.step_id]
-
-        def here(items: Mapping[str, Any], times: TrackTimes = plan.times, a: float = start_s, b: float = end_s) -> Any:
-            middles = ((key, float(times.source_to_track(sum(one.span_s) / 2))) for key, one in items.items())
-            return {key: items[key] for key, middle in middles if a <= middle < b}
-
-        sounding = replace(content, notes=here(content.notes), air=here(content.air), gaps=here(content.gaps))
-        counts = changed_counts(sounding, plan)
-        notes, air = notes + counts[0], air + counts[1]
-    return notes, air
-
-
 def write_print(
-    path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: tuple[int, int],
+    path: Path, info: AudioInfo, blocks: Blocks, form: PrintForm, changed: Changed,
     report: Progress = lambda _stage, _share: None,
 ) -> PrintSummary:  # fmt: skip
     """Write blocks of samples to `path`.
@@ -155,9 +127,10 @@ def write_print(
         writer.close()
     total = max(info.frames, 1)
     loud = meter.result()
+    lent = changed.borrowed_s * info.sample_rate / total
     return PrintSummary(
-        same / total, float(gain_to_db(peak)), *changed, moved_share=moved / total,
-        integrated_lufs=loud.integrated_lufs, true_peak_dbtp=loud.true_peak_dbtp,
+        same / total, float(gain_to_db(peak)), changed.notes, changed.air, moved / total, loud.integrated_lufs,
+        loud.true_peak_dbtp, min(lent, 1.0), changed.borrowed,
     )  # fmt: skip
 
 
@@ -198,7 +171,7 @@ def _writer(path: Path, info: AudioInfo, form: PrintForm, frames: int) -> WavWri
     return WavWriter(path, rate, info.channels, frames, bits=form.bits, time_reference=stamp)
 
 
-def summarise(blocks: Blocks, info: AudioInfo, changed: tuple[int, int]) -> PrintSummary:
+def summarise(blocks: Blocks, info: AudioInfo, changed: Changed) -> PrintSummary:
     """Shares, peak and loudness of what a print at the source's depth would hold."""
     same = moved = total = 0
     peak, meter = 0.0, LoudnessMeter(info.sample_rate, info.channels)
@@ -207,8 +180,8 @@ def summarise(blocks: Blocks, info: AudioInfo, changed: tuple[int, int]) -> Prin
         same, moved, total = same + here, moved + there, total + sung.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
         meter.add(tuned)
-    loud = meter.result()
+    loud, total = meter.result(), max(total, 1)
     return PrintSummary(
-        same / max(total, 1), float(gain_to_db(peak)), *changed, moved_share=moved / max(total, 1),
-        integrated_lufs=loud.integrated_lufs, true_peak_dbtp=loud.true_peak_dbtp,
+        same / total, float(gain_to_db(peak)), changed.notes, changed.air, moved / total, loud.integrated_lufs,
+        loud.true_peak_dbtp, changed.borrowed_s * info.sample_rate / total, changed.borrowed,
     )  # fmt: skip

@@ -14,10 +14,11 @@ from ..core.signal.validation import in_range
 from ..formats.audio import AudioInfo
 from ..formats.plain_data import content_to_data
 from ..store.records import Song, Task, Track, Version
+from .changed import Changed, changed_counts, comp_counts
 from .desk import Desk, Standing
 from .handoff import refuse_overwriting
 from .print_layout import Layout, chosen_spans
-from .print_writer import PrintSummary, changed_counts, comp_counts, print_form, summarise
+from .print_writer import PrintSummary, print_form, summarise
 
 PATTERN = "{track} {version}"
 FIELDS = ("song", "track", "version", "date", "number")
@@ -31,7 +32,7 @@ def print_summary(desk: Desk, standing: Standing) -> tuple[PrintSummary, AudioIn
     return summarise(desk.take(standing).blocks(), info, _counts(desk, standing)), info
 
 
-def _counts(desk: Desk, standing: Standing) -> tuple[int, int]:
+def _counts(desk: Desk, standing: Standing) -> Changed:
     choices = standing.content.choices
     if not choices:
         return changed_counts(standing.content, desk.plan(standing))

@@ -8,24 +8,30 @@ from __future__ import annotations
 
 import hashlib
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import replace
 from typing import NamedTuple, Protocol
 
 import numpy as np
 
+from ..core.document.borrows import Borrow, in_layers, stretched
 from ..core.document.content import Content
+from ..core.plan.borrowed import as_sung_plan, lending_plan, with_borrows
 from ..core.plan.level_plan import air_share, level_gain
 from ..core.plan.plan import Plan
 from ..core.plan.time_map import TimeMap
+from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.recording import Mono, Recording
-from ..core.signal.signal_tools import run_around, runs
-from ..core.signal.types import HOP_S, Floats
+from ..core.signal.signal_tools import resample, run_around, runs
+from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.synthesis.laid_in import LaidIn, Piece
 from ..core.synthesis.placing import placed
 from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_map, run_samples
 from ..formats.audio import AudioInfo, AudioReader
 from ..store.byte_cache import ByteCache
 
-SOURCE_BYTES, PATCH_BYTES, RUN_BYTES = 128 << 20, 96 << 20, 48 << 20
+SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 16 << 20
+ANALYSIS_BYTES = 48 << 20
 _BLOCK_FRAMES = 1 << 16
 PRINT_BLOCK_S = 10
 
@@ -61,6 +67,15 @@ class CachedRecording:
         joined = parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1)
         return joined[:, begin - first * _BLOCK_FRAMES : end - first * _BLOCK_FRAMES]
 
+    def own(self, begin: int, end: int) -> Floats:
+        """The same: all of it is the recording's own sound."""
+        return self.read(begin, end)
+
+    def made_of(self, begin: int, end: int) -> Hashable:
+        """What the samples [begin, end) follow from."""
+        del begin, end
+        return self.name
+
     def _block(self, index: int) -> Floats:
         known = self._blocks.get((self.name, index))
         if known is None:
@@ -70,9 +85,25 @@ class CachedRecording:
         return known
 
 
+class LaidRecording(LaidIn):
+    """A recording in places of which others are heard."""
+
+    def __init__(self, recording: CachedRecording, pieces: Sequence[Piece]) -> None:
+        super().__init__(recording, pieces)
+        self.name = recording.name
+
+    def made_of(self, begin: int, end: int) -> Hashable:
+        """What the samples [begin, end) follow from."""
+        pieces = [piece.name for piece in self.over(begin, end)]
+        return (self.name, *pieces) if pieces else self.name
+
+
+Source = CachedRecording | LaidRecording
+
+
 class Block(NamedTuple):
     """Samples of a track from sample `begin` on: in the recording; as sung but moved in time, NaN where that is no
-    sample of the recording; and tuned."""
+    sample of the recording, be it rendered or borrowed; and tuned."""
 
     begin: int
     sung: Floats
@@ -80,7 +111,7 @@ class Block(NamedTuple):
     tuned: Floats
 
 
-def track_length(source: CachedRecording, plan: Plan) -> int:
+def track_length(source: Source, plan: Plan) -> int:
     """Samples of a track after all edits of time."""
     return round(plan.moves(source.sample_rate).to_target(source.frames))
 
@@ -99,24 +130,27 @@ class Renderer:
         self._runs: ByteCache[Run] = ByteCache(RUN_BYTES, lambda run: run.marks.nbytes + 200)
         self._patches: ByteCache[list[Patch]] = ByteCache(PATCH_BYTES, _patch_bytes)
 
+    def heard(self, source: CachedRecording, plan: Plan) -> Source:
+        """What a plan is rendered from: the recording, with what is borrowed laid in."""
+        if plan.borrows:
+            raise ParameterError("A file alone has nothing to borrow from: borrow in a song.")
+        return source
+
     def span(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
         """Tuned track samples [begin, end), shape (channels, end - begin); the same as that slice of the whole."""
         begin, end = max(0, begin), max(0, min(end, track_length(source, plan)))
         if end <= begin:
             return source.read(0, 0)
-        patches = self._patches_of(source, plan, begin, end)
-        tuned = apply_patches(self.moved(source, plan, begin, end), patches, begin)
+        heard = self.heard(source, plan)
+        tuned = apply_patches(_moved(heard, plan, begin, end), self._patches_of(heard, plan, begin, end), begin)
         return with_level(tuned, plan, source.sample_rate, begin)
 
-    @staticmethod
-    def moved(source: CachedRecording, plan: Plan, begin: int, end: int, *, blends: bool = True) -> Floats:
-        """Track samples [begin, end) as sung, each where the edits of time put it; see `placed`."""
-        if not plan.stretches:
-            return source.read(begin, min(end, source.frames))
-        moves = plan.moves(source.sample_rate)
-        return placed(source.read, source.frames, moves, begin, end, source.sample_rate, blends=blends)
+    def as_recorded(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
+        """Track samples [begin, end) as sung, each where the edits of time put it, NaN where that is no sample of the
+        recording."""
+        return _moved(self.heard(source, plan), plan, begin, end, recorded=True)
 
-    def _patches_of(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> list[Patch]:
+    def _patches_of(self, source: Source, plan: Plan, begin: int, end: int) -> list[Patch]:
         n = len(plan.correction)
         rate = source.sample_rate * HOP_S
         moves = plan.moves(source.sample_rate)
@@ -131,17 +165,16 @@ class Renderer:
         return found
 
     def _run_patches(
-        self, source: CachedRecording, plan: Plan, moves: TimeMap, first: int, last: int
+        self, source: Source, plan: Plan, moves: TimeMap, first: int, last: int
     ) -> list[Patch]:  # fmt: skip
         inner, at = run_map(moves, first, last, source.sample_rate)
         if not plan.asked(first, last) and not inner.moves:
             return []
-        pitch = _digest(plan.contour.midi[first:last])
-        whole = (source.name, first, last, pitch)
+        begin, end = run_samples(first, last, source.sample_rate, source.frames)
+        whole = (source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last]))
         asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
         known = self._patches.get(asked)
         if known is None:
-            begin, end = run_samples(first, last, source.sample_rate, source.frames)
             piece = source.read(begin, end)
             run = self._runs.get(whole)
             if run is None:
@@ -161,16 +194,23 @@ class Renderer:
             end = min(begin + step, last)
             here = source.read(begin, min(end, source.frames))
             sung = here if here.shape[1] == end - begin else np.pad(here, ((0, 0), (0, end - begin - here.shape[1])))
-            moved = self.moved(source, plan, begin, end, blends=False) if plan.stretches else sung
+            as_it_is = not plan.stretches and not plan.borrows
+            moved = sung if as_it_is else self.as_recorded(source, plan, begin, end)
             yield Block(begin, sung, moved, self.span(source, plan, begin, end))
 
 
 class Sound(Renderer):
-    """The renderer over recordings by content."""
+    """The renderer over recordings by content, and what was found in them by analysis id."""
 
-    def __init__(self, audio: Shelf) -> None:
+    def __init__(self, audio: Shelf, analysis: Callable[[str], Analysis | None]) -> None:
         super().__init__()
-        self._audio = audio
+        self._audio, self._analysis = audio, analysis
+        self._pieces: ByteCache[Floats] = ByteCache(PIECE_BYTES, lambda samples: samples.nbytes)
+        self._lending: ByteCache[Plan] = ByteCache(ANALYSIS_BYTES, lambda plan: 5 * plan.correction.nbytes)
+        # The recording's own analysis is kept along, so that its identity stands for it.
+        self._analyses: ByteCache[tuple[Analysis, Analysis]] = ByteCache(
+            ANALYSIS_BYTES, lambda pair: 5 * pair[1].contour.midi.nbytes
+        )
         self._blocks: ByteCache[Floats] = ByteCache(SOURCE_BYTES, lambda block: block.nbytes)
         self._open: dict[str, tuple[AudioReader, CachedRecording]] = {}
         self._lock = threading.Lock()
@@ -186,6 +226,55 @@ class Sound(Renderer):
         """A kept recording."""
         return self._opened(audio_hash)[1]
 
+    def analysis(self, analysis_id: str) -> Analysis:
+        """What was found in a borrowed recording; AudioError when that is missing."""
+        found = self._analysis(analysis_id)
+        if found is None:
+            raise AudioError("What was found in a borrowed recording is missing or damaged in the data folder.")
+        return found
+
+    def analysis_heard(self, analysis: Analysis, content: Content) -> Analysis:
+        """An analysis of a recording with what was found in what a content borrows."""
+        own, borrows = analysis.as_recorded, tuple(content.borrows.values())
+        if not borrows:
+            return own
+        found = {one.analysis: self.analysis(one.analysis) for one in borrows}
+        key = (id(own.contour.midi), borrows)
+        return self._analyses.made(key, lambda: (own, with_borrows(own, borrows, found)))[1]
+
+    def heard(self, source: CachedRecording, plan: Plan) -> Source:
+        """What a plan is rendered from: the recording, with what is borrowed laid in."""
+        return self.with_pieces(source, plan.borrows) if plan.borrows else source
+
+    def with_pieces(self, source: CachedRecording, borrows: Sequence[Borrow]) -> LaidRecording:
+        """A recording with what is borrowed laid in."""
+        return LaidRecording(source, [self._piece(source, borrow) for borrow in in_layers(borrows)])
+
+    def _piece(self, source: CachedRecording, borrow: Borrow) -> Piece:
+        rate = source.sample_rate
+        fades = round(borrow.fade_in.length_s * rate), round(borrow.fade_out.length_s * rate)
+        begin, end = round(borrow.start_s * rate) - fades[0] // 2, round(borrow.end_s * rate) - fades[1] // 2 + fades[1]
+        name = _digest_of(repr(replace(borrow, id="")))
+        samples = self._pieces.made(
+            (name, rate, source.channels), lambda: self.lent(borrow, rate, source.channels, begin, end)
+        )
+        return Piece(begin, samples, *fades, (borrow.fade_in.law, borrow.fade_out.law), name)
+
+    def lent(self, borrow: Borrow, rate: int, channels: int, begin: int, end: int) -> Floats:
+        """What a borrow sounds like at samples [begin, end) of the recording it is laid into, also beyond its ends."""
+        other = self.source(borrow.audio)
+        whole = self._lending.made(borrow.analysis, lambda: as_sung_plan(self.analysis(borrow.analysis)))
+        plan = lending_plan(whole, borrow)
+        there = stretched(borrow.stretches, borrow.from_s) - borrow.start_s
+        if other.sample_rate == rate:
+            first = begin + round(float(there) * rate)
+            samples = _padded(self.span(other, plan, first, first + end - begin), first, end - begin)
+        else:
+            a, b = (round((at / rate + float(there)) * other.sample_rate) for at in (begin, end))
+            samples = resample(_padded(self.span(other, plan, a, b), a, b - a), other.sample_rate, rate)
+            samples = _padded(samples[:, : end - begin], 0, end - begin)
+        return samples if len(samples) == channels else np.repeat(samples.mean(axis=0)[None], channels, axis=0)
+
     def info(self, audio_hash: str) -> AudioInfo:
         """What a kept recording says about itself."""
         return self._opened(audio_hash)[0].info
@@ -195,8 +284,28 @@ class Sound(Renderer):
         return Mono(self.source(audio_hash))
 
 
+def _moved(source: Source, plan: Plan, begin: int, end: int, *, recorded: bool = False) -> Floats:
+    """Track samples [begin, end) as sung, where the edits of time put them; see `placed`.  With `recorded`, what is no
+    sample of the recording is NaN."""
+    read = source.own if recorded else source.read
+    if not plan.stretches:
+        return read(begin, min(end, source.frames))
+    moves = plan.moves(source.sample_rate)
+    return placed(read, source.frames, moves, begin, end, source.sample_rate, blends=not recorded)
+
+
 def _patch_bytes(patches: list[Patch]) -> int:
     return sum(patch.samples.nbytes for patch in patches) + 200
+
+
+def _padded(samples: Floats, first: int, length: int) -> Floats:
+    """Samples that were read from `first` on, with silence where that lies before or after the recording."""
+    before = min(max(0, -first), length)
+    return np.pad(samples, ((0, 0), (before, length - before - samples.shape[1])))
+
+
+def _digest_of(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
 def _digest(values: Floats) -> bytes:

@@ -8,11 +8,12 @@ from typing import NamedTuple, Protocol
 
 import numpy as np
 
+from ..core.document.borrows import Law
 from ..core.document.comps import Choices, spans_of
 from ..core.plan.composing import FADE_S, REACH_S, Blend, agree, composed, place_blend
 from ..core.plan.plan import Plan
 from ..core.signal.types import HOP_S, Floats
-from ..core.synthesis.joins import Join, Law, joined, place_join
+from ..core.synthesis.joins import Join, joined, place_join
 from .sound import PRINT_BLOCK_S, Block, CachedRecording, Renderer, track_length
 
 _LED_S = 0.002  # time maps that differ by the same amount at both ends of a choice, within this
@@ -223,7 +224,7 @@ class CompTake:
     def _placed(self, piece: Piece, low: int, high: int) -> Floats:
         """What a piece has over track samples [low, high) as sung, NaN where that is no sample of the recording."""
         a, b = low - piece.shift, high - piece.shift
-        moved = self._renderer.moved(self._source, piece.plan, max(a, 0), max(b, 0), blends=False)
+        moved = self._renderer.as_recorded(self._source, piece.plan, max(a, 0), max(b, 0))
         before = min(max(0, -a), high - low)
         return np.pad(moved, ((0, 0), (before, high - low - before - moved.shape[1])))
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..core.document.content import apply_to_content
-from ..core.document.give_way import Giving, give_way, squeezed
 from ..core.document.operations.on_time import ShiftEdge, Slip
 from ..core.document.operations.registry import Scene
+from ..core.document.time.give_way import Giving, give_way, squeezed
 from .desk import Desk, Standing
 
 Moving = Slip | ShiftEdge

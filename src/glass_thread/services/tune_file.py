@@ -9,9 +9,9 @@ from typing import Any
 
 from ..core.analysis.analysis import analyse_recording
 from ..core.document.content import Content, Pin, as_found
-from ..core.document.give_way import NOTHING, give_way, squeezed
 from ..core.document.operations.registry import parse_operation
 from ..core.document.scales import Key, make_key
+from ..core.document.time.give_way import NOTHING, give_way, squeezed
 from ..core.plan.curve import curve_correction
 from ..core.plan.plan import Plan, build_plan, untouched_plan
 from ..core.signal.errors import ParameterError
@@ -21,8 +21,9 @@ from ..formats.audio import AudioReader
 from ..formats.curve_csv import read_curve, read_time_map
 from ..formats.edit_document import read_edits
 from ..store.byte_cache import ByteCache
+from .changed import Changed, changed_counts
 from .edit import changed_content
-from .print_writer import PrintForm, PrintSummary, changed_counts, print_form, write_print
+from .print_writer import PrintForm, PrintSummary, print_form, write_print
 from .sound import SOURCE_BYTES, CachedRecording, Renderer, track_length
 
 
@@ -89,12 +90,12 @@ def tune_file(
 
 def _planned(
     source: CachedRecording, analysis: Analysis, key: Key, wanted: Wanted, operations: list[dict[str, Any]] | None
-) -> tuple[Plan, tuple[int, int]]:
+) -> tuple[Plan, Changed]:
     """The plan of what is wanted, and how many notes and air events it changes."""
     if wanted.curve is not None:
         target = read_curve(wanted.curve, analysis.contour)
         correction = curve_correction(analysis.contour, analysis.notes, target)
-        return replace(untouched_plan(analysis), correction=correction), (_notes_under(analysis, correction), 0)
+        return replace(untouched_plan(analysis), correction=correction), Changed(_notes_under(analysis, correction))
     if operations is None:
         settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
         operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
@@ -129,7 +130,7 @@ def _notes_under(analysis: Analysis, correction: Floats) -> int:
 
 
 def _print(
-    target: Path, reader: AudioReader, recording: CachedRecording, plan: Plan, form: PrintForm, changed: tuple[int, int]
+    target: Path, reader: AudioReader, recording: CachedRecording, plan: Plan, form: PrintForm, changed: Changed
 ) -> PrintSummary:
     made: list[PrintSummary] = []
     info = replace(reader.info, frames=track_length(recording, plan))

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Text, cast, select
 from sqlalchemy.orm import Session
 
 from ..formats.atomic import PART
 from .analysis_cache import analysis_id_of
 from .database import Database
-from .models import TaskRow, TrackRow
+from .models import StepRow, TaskRow, TrackRow
 
 
 @dataclass(frozen=True)
@@ -45,6 +46,9 @@ def _used(session: Session) -> dict[str, set[str]]:
     tracks = session.execute(select(TrackRow.id, TrackRow.audio_hash, TrackRow.analysis_id)).all()
     hashes = {audio_hash for _id, audio_hash, _analysis in tracks}
     analyses = {analysis for _id, _hash, analysis in tracks if analysis} | {analysis_id_of(one) for one in hashes}
+    lent = _lent(session)
+    hashes |= {one["audio"] for one in lent}
+    analyses |= {one["analysis"] for one in lent}
     used = {"audio": hashes, "unpacked": hashes, "analysis": {f"{one}.npz" for one in analyses}}
     wanted = select(TaskRow.state, TaskRow.track_id, TaskRow.result).where(TaskRow.kind == "print")
     prints = session.execute(wanted).all()
@@ -52,3 +56,11 @@ def _used(session: Session) -> dict[str, set[str]]:
         known = {track_id for track_id, _hash, _analysis in tracks}
         used["prints"] = {result["file"] for _state, track, result in prints if track in known and "file" in result}
     return used
+
+
+def _lent(session: Session) -> list[dict[str, Any]]:
+    """What any step borrows: its recording may be of a track that was removed since."""
+    text = cast(StepRow.change, Text)
+    changes = session.scalars(select(StepRow.change).where(text.contains('"borrow": {'))).all()
+    states = (state for change in changes for pair in change.values() for state in pair if state)
+    return [state["borrow"] for state in states if "borrow" in state]

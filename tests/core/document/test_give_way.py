@@ -6,7 +6,8 @@ from dataclasses import replace
 import numpy as np
 
 from glass_thread.core.document.content import Content, Pin, as_found
-from glass_thread.core.document.give_way import NOTHING, Giving, give_way, squeezed, track_place
+from glass_thread.core.document.time.give_way import NOTHING, Giving, give_way, squeezed
+from glass_thread.core.document.time.stretches import track_place
 from glass_thread.core.signal.types import HOP_S, AirEvent, Analysis, Contour, Note
 
 # note A 1.0-1.6, sung through into B 1.6-2.2, silence with a breath 2.5-2.9, consonant 3.1-3.2, note C 3.2-4.0

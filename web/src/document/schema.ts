@@ -76,6 +76,10 @@ export type Operation = ({
 } & ClearGapsOperation) | ({
     type: 'fill_gaps_again';
 } & FillGapsAgainOperation) | ({
+    type: 'borrow';
+} & BorrowWordOperation) | ({
+    type: 'give_back';
+} & GiveBackOperation) | ({
     type: 'choose';
 } & ChooseOperation) | ({
     type: 'choose_air';
@@ -471,6 +475,44 @@ export type ChooseOperation = {
      * To; the end when left out, in seconds of the track
      */
     end_s?: number | null;
+};
+
+/**
+ * Give back
+ *
+ * Let what was sung sound again in the place of what is borrowed.
+ */
+export type GiveBackOperation = {
+    type: 'give_back';
+    /**
+     * Ids of the borrows; all when empty
+     */
+    borrow_ids?: Array<string>;
+};
+
+/**
+ * Borrow
+ *
+ * Let the same word from another place or take sound in the place of notes.
+ */
+export type BorrowWordOperation = {
+    type: 'borrow';
+    /**
+     * Ids of the notes to be replaced, which follow each other
+     */
+    note_ids: Array<string>;
+    /**
+     * Id of the track to borrow from
+     */
+    from_track: string;
+    /**
+     * Ids of the notes that are borrowed
+     */
+    from_note_ids: Array<string>;
+    /**
+     * How long it lasts: as what it replaces, or as it was sung
+     */
+    length?: 'as here' | 'as there';
 };
 
 /**
@@ -1346,7 +1388,30 @@ export type PrintSummaryOut = {
     true_peak_dbtp: number;
     notes_changed: number;
     air_changed: number;
+    borrowed_share: number;
+    borrowed: Array<string>;
     usual_bits: number;
+};
+
+export type OffersIn = {
+    step?: string | null;
+    note_ids: Array<string>;
+};
+
+export type OffersOut = {
+    offers: Array<OfferOut>;
+};
+
+export type OfferOut = {
+    track_id: string;
+    name: string;
+    note_ids: Array<string>;
+    start_s: number;
+    end_s: number;
+    likeness: number;
+    semitones: number;
+    times_as_long: number;
+    same_words: boolean;
 };
 
 export type HandoffMidiIn = {
@@ -1517,6 +1582,7 @@ export type PreviewOut = {
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -1542,6 +1608,14 @@ export type TimesChangeOut = {
     track_s: Array<number>;
     head: number;
     tail: number;
+};
+
+export type BorrowOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    name: string;
+    clean: boolean;
 };
 
 export type ChoiceOut = {
@@ -1636,6 +1710,7 @@ export type ContentOut = {
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
     times: TimesOut;
     singer: SingerOut;
 };
@@ -1768,6 +1843,7 @@ export type PrintEntryOut = {
     integrated_lufs: number | null;
     true_peak_dbtp: number | null;
     notes_changed: number;
+    borrowed: Array<string> | null;
 };
 
 export type PrintsIn = {
@@ -1807,6 +1883,7 @@ export type EditOut = {
     pins: Array<PinOut>;
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;

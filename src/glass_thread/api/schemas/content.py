@@ -110,6 +110,16 @@ class GlazeOut(Schema):
     keep_vibrato = Boolean(required=True)
 
 
+class BorrowOut(Schema):
+    """A stretch of the recording in whose place another one is heard; `clean` when its joins are not heard."""
+
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    name = String(required=True)
+    clean = Boolean(required=True)
+
+
 class ChoiceOut(Schema):
     id = String(required=True)
     start_s = Float(required=True)
@@ -146,6 +156,7 @@ class ContentOut(Schema):
     pins = List(Nested(PinOut), required=True)
     glazes = List(Nested(GlazeOut), required=True)
     choices = List(Nested(ChoiceOut), required=True)
+    borrows = List(Nested(BorrowOut), required=True)
     times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
@@ -157,6 +168,7 @@ class DeltaOut(Schema):
     pins = List(Nested(PinOut), required=True)
     glazes = List(Nested(GlazeOut), required=True)
     choices = List(Nested(ChoiceOut), required=True)
+    borrows = List(Nested(BorrowOut), required=True)
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)

@@ -58,12 +58,14 @@ class PrintSummaryOut(Schema):
     true_peak_dbtp = Float(required=True)
     notes_changed = Integer(required=True)
     air_changed = Integer(required=True)
+    borrowed_share = Float(required=True)
+    borrowed = List(String(), required=True)
     usual_bits = Integer(required=True)
 
 
 PRINT_VALUES = (
     "shown_name", "version", "step", "label", "container", "untouched_share", "moved_share", "peak_dbfs",
-    "integrated_lufs", "true_peak_dbtp", "notes_changed",
+    "integrated_lufs", "true_peak_dbtp", "notes_changed", "borrowed",
 )  # fmt: skip
 
 
@@ -85,6 +87,7 @@ class PrintEntryOut(Schema):
     integrated_lufs = Float(required=True, allow_none=True)
     true_peak_dbtp = Float(required=True, allow_none=True)
     notes_changed = Integer(required=True)
+    borrowed = List(String(), required=True, allow_none=True)
 
 
 class PrintListOut(Schema):

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, TypeVar
 
 import numpy as np
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import HOP_S, AirEvent, Analysis, Note
+from .borrows import Borrow
 from .comps import Choice
 from .glazes import Glaze
 from .notes import EditedNote, Notes
@@ -67,14 +68,14 @@ class Pin:
         return self.at_s, self.at_s
 
 
-Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice
-KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice)
+Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice | Borrow
+KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice, Borrow)
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air events, cleared gaps, pins, glazes and choices of a comp by id, each in order of time."""
+    """Notes, air events, cleared gaps, pins, glazes, choices of a comp and borrows by id, each in order of time."""
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
@@ -82,11 +83,12 @@ class Content:
     pins: Mapping[str, Pin] = field(default_factory=dict)
     glazes: Mapping[str, Glaze] = field(default_factory=dict)
     choices: Mapping[str, Choice] = field(default_factory=dict)
+    borrows: Mapping[str, Borrow] = field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
         """Everything, kind after kind."""
-        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices
+        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows
 
 
 def as_found(analysis: Analysis) -> Content:
@@ -163,6 +165,15 @@ def fresh_ids(content: Content, letter: str, how_many: int) -> list[str]:
     known = [key for part in content.parts for key in part if key.startswith(letter)]
     last = max((int(key[1:]) for key in known if key[1:].isdigit()), default=0)
     return [f"{letter}{last + i:04d}" for i in range(1, how_many + 1)]
+
+
+def named(item: Item, name: str) -> Item:
+    """An item under another name."""
+    if isinstance(item, EditedNote):
+        return replace(item, note=replace(item.note, id=name))
+    if isinstance(item, EditedAir):
+        return replace(item, event=replace(item.event, id=name))
+    return replace(item, id=name)  # type: ignore[type-var]
 
 
 def owner_of(event: AirEvent, notes: Sequence[Note]) -> str | None:

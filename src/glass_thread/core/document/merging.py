@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from .content import KINDS, Content, Edited, EditedAir, apply_to_content, fresh_id
+from .borrows import Borrow
+from .content import KINDS, Content, Edited, EditedAir, apply_to_content, fresh_id, named
 from .glazes import SHORTEST_RANGE_S, Glaze
 from .notes import EditedNote
 from .rows import Row
@@ -35,7 +36,7 @@ def merged(parts: Sequence[Part]) -> Content:
     content = Content(*(dict(sorted(part.items(), key=lambda item: item[1].span_s[0])) for part in taken.values()))
     for key, item in renamed:
         name = fresh_id(content, key[0])
-        content = apply_to_content(content, {name: (None, _named(item, name))})
+        content = apply_to_content(content, {name: (None, named(item, name))})
     return content
 
 
@@ -52,17 +53,9 @@ def _inside(item: Edited, row: Row, start_s: float, end_s: float) -> Edited | No
 
 
 def _crosses(item: Edited, taken: dict[str, Any]) -> bool:
-    """True when a note or event overlaps another one that was taken before."""
-    if not isinstance(item, (EditedNote, EditedAir)):
+    """True when a note, event or borrow overlaps another one that was taken before."""
+    if not isinstance(item, (EditedNote, EditedAir, Borrow)):
         return False
     start_s, end_s = item.span_s
     reach = 0.01
     return any(other.span_s[1] > start_s + reach and other.span_s[0] < end_s - reach for other in taken.values())
-
-
-def _named(item: Edited, name: str) -> Edited:
-    if isinstance(item, EditedNote):
-        return replace(item, note=replace(item.note, id=name))
-    if isinstance(item, EditedAir):
-        return replace(item, event=replace(item.event, id=name))
-    return replace(item, id=name)

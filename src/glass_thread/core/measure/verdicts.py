@@ -65,6 +65,7 @@ def judge(
 
 def _singer(analysis: Analysis, key: Key, around: Surroundings) -> Singer:
     """What is usual in the take as it was found, whatever was done to it since."""
+    analysis = analysis.as_recorded
     found = as_found(analysis)
     targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in analysis.notes}
     hard = harsh_flags(harsh(found), air_owners(found))

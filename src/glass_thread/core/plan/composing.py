@@ -12,8 +12,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..document.borrows import Borrow, over
 from ..document.flags import ABRUPT_CENTS, STEEPEST
-from ..document.give_way import Anchor, Giving, Stretch
+from ..document.time.give_way import Anchor, Giving
+from ..document.time.stretches import Stretch
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Floats
 from ..signal.units import gain_to_db
@@ -26,7 +28,7 @@ LONGEST_S = 0.12  # over which the pitch passes from one version to the other
 SAME_S = 1e-4
 _FURTHER = 0.2  # what the whole reach costs, in semitones of difference
 _DB_A_SEMITONE = 6.0
-_JUMP_CENTS = 150.0  # of difference over which a border inside a note is heard
+JUMP_CENTS = 150.0  # of difference over which a border inside a note is heard
 
 
 @dataclass(frozen=True)
@@ -42,13 +44,16 @@ class Blend:
     @property
     def clean(self) -> bool:
         """True when nothing of it is heard."""
-        return not self.voiced or self.cents <= _JUMP_CENTS
+        return not self.voiced or self.cents <= JUMP_CENTS
 
 
 def agree(left: Plan, right: Plan, at_s: float) -> bool:
     """True when two plans have the same moment of the recording at `at_s` of the track, and stretch nothing there."""
     here, there = (float(plan.times.track_to_source(at_s)) for plan in (left, right))
     if abs(here - there) >= SAME_S:
+        return False
+    apart = set(left.borrows) ^ set(right.borrows)
+    if over(list(apart), here - REACH_S, here + REACH_S):
         return False
     return not any(plan.stretches_in(here - REACH_S, here + REACH_S) for plan in (left, right)) or left is right
 
@@ -97,11 +102,19 @@ def composed(plans: Sequence[Plan], blends: Sequence[Blend]) -> Plan:
     correction, formant, level, glaze = arrays
     silent = np.isnan(midi)
     correction[silent] = glaze[silent] = 0.0
-    return Plan(contour, correction, formant, level, glaze, _giving(plans, blends))
+    return Plan(contour, correction, formant, level, glaze, _giving(plans, blends), _borrows(plans, blends))
 
 
 def _arrays(plan: Plan) -> tuple[Floats, Floats, Floats, Floats]:
     return plan.correction, plan.formant, plan.level_db, plan.glaze
+
+
+def _borrows(plans: Sequence[Plan], blends: Sequence[Blend]) -> tuple[Borrow, ...]:
+    """What is borrowed, of each plan where it sounds."""
+    edges = [-np.inf, *(blend.frame * HOP_S for blend in blends), np.inf]
+    sounding = zip(plans, edges, edges[1:], strict=False)
+    found = [one for plan, a, b in sounding for one in plan.borrows if a <= (one.start_s + one.end_s) / 2 < b]
+    return tuple(dict.fromkeys(found))
 
 
 def _giving(plans: Sequence[Plan], blends: Sequence[Blend]) -> Giving:

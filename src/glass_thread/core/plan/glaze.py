@@ -16,10 +16,10 @@ import scipy
 
 from ..analysis.contour import split_contour
 from ..document.gestures import note_frames
-from ..document.give_way import Stretch
 from ..document.glazes import Glaze
 from ..document.notes import EditedNote
 from ..document.scales import Key, allowed_pitches, round_pitch
+from ..document.time.stretches import Stretch
 from ..signal.signal_tools import runs, smoothstep
 from ..signal.types import HOP_S, Floats
 from .pitch_plan import frames_in_track

@@ -9,9 +9,9 @@ import scipy
 
 from ..analysis.contour import ContourParts
 from ..document.gestures import Gesture, note_frames, split_note
-from ..document.give_way import Stretch
 from ..document.notes import EditedNote, Notes, current_target
 from ..document.scales import Key
+from ..document.time.stretches import Stretch
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Contour, Floats, Note
 from .hand_curve import follow_hand

@@ -13,13 +13,15 @@ from typing import TypeVar
 
 import numpy as np
 
+from ..document.borrows import Borrow
 from ..document.comps import Choice
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
-from ..document.give_way import NOTHING, Giving, Stretch, give_way, track_anchors
 from ..document.glazes import Glaze
 from ..document.notes import EditedNote
 from ..document.scales import Key
+from ..document.time.give_way import NOTHING, Giving, give_way
+from ..document.time.stretches import Stretch, track_anchors
 from ..signal.signal_tools import run_around, runs
 from ..signal.types import HOP_S, Analysis, Contour, Floats
 from .formant_plan import fill_formant
@@ -51,6 +53,8 @@ class Plan:
         The part of the correction that glazes add.
     giving : Giving
         What gives way to what was moved in time; no stretches: nothing was.
+    borrows : tuple of Borrow
+        What is heard in the place of the recording; the contour is that of what is heard.
     """
 
     contour: Contour
@@ -59,6 +63,7 @@ class Plan:
     level_db: Floats
     glaze: Floats
     giving: Giving = NOTHING
+    borrows: tuple[Borrow, ...] = ()
 
     @cached_property
     def stretches(self) -> tuple[Stretch, ...]:
@@ -109,10 +114,14 @@ def untouched_plan(analysis: Analysis) -> Plan:
 
 
 def build_plan(analysis: Analysis, content: Content, key: Key) -> Plan:
-    """The plan of a content, from nothing."""
+    """The plan of a content, from nothing; where it borrows, `analysis` is that of what is heard."""
     n = len(analysis.contour.midi)
-    plan = replace(untouched_plan(analysis), giving=give_way(analysis, content))
+    plan = replace(untouched_plan(analysis), giving=give_way(analysis, content), borrows=_borrows(content))
     return _refilled(plan, analysis, content, key, [(0, n)]) if n else plan
+
+
+def _borrows(content: Content) -> tuple[Borrow, ...]:
+    return tuple(content.borrows.values())
 
 
 def changed_plan(
@@ -124,7 +133,7 @@ def changed_plan(
         return plan, []
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]
     giving = give_way(analysis, after, plan.giving, spans)
-    moved = replace(plan, giving=giving)
+    moved = replace(plan, giving=giving, borrows=_borrows(after))
     windows = _touched(plan, analysis, after, change, restretched(plan.stretches, moved.stretches))
     return (_refilled(moved, analysis, after, key, windows), windows) if windows else (moved, [])
 
@@ -229,6 +238,8 @@ def changed_spans(before: Plan, after: Plan, windows: Iterable[Window] | None = 
         touched = [(a, b) for a, b in voiced if pitch[a:b].any()]
         touched += runs(before.level_db[part] != after.level_db[part])
         found += [(max(0.0, (low + a - 1) * HOP_S), (low + b + 1) * HOP_S) for a, b in touched]
+    if before.borrows != after.borrows:
+        found += [one.span_s for one in set(before.borrows) ^ set(after.borrows)]
     if not before.stretches and not after.stretches:
         return found
     placed = [(float(times.source_to_track(a)), float(times.source_to_track(b)))
@@ -257,6 +268,8 @@ def changed_frames(before: Plan, after: Plan, windows: Iterable[Window]) -> list
         part = slice(low, high)
         differs = (before.correction[part] != after.correction[part]) | (before.level_db[part] != after.level_db[part])
         differs |= np.nan_to_num(before.contour.midi[part]) != np.nan_to_num(after.contour.midi[part])
+        for one in set(before.borrows) ^ set(after.borrows):  # also their levels and outlines are others
+            differs[max(0, round(one.start_s / HOP_S) - low) : max(0, round(one.end_s / HOP_S) + 1 - low)] = True
         where = np.flatnonzero(differs)
         if len(where):
             found.append((low + int(where[0]), low + int(where[-1]) + 1))

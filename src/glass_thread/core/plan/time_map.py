@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ..document.give_way import Stretch
+from ..document.time.stretches import Stretch
 from ..signal.types import Floats
 
 _FAR = 1 << 36

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
+from ..signal.signal_tools import mapped
 from ..signal.types import Floats
 
 
@@ -32,11 +33,11 @@ class TrackTimes:
 
     def source_to_track(self, source_s: ArrayLike) -> Floats:
         """Track seconds of moments of the recording."""
-        return _mapped(source_s, self.source_s, self.track_s)
+        return mapped(source_s, self.source_s, self.track_s)
 
     def track_to_source(self, track_s: ArrayLike) -> Floats:
         """Seconds in the recording of moments of the track."""
-        return _mapped(track_s, self.track_s, self.source_s)
+        return mapped(track_s, self.track_s, self.source_s)
 
     def track_to_song(self, track_s: ArrayLike) -> Floats:
         """Song seconds of moments of the track."""
@@ -53,12 +54,3 @@ class TrackTimes:
     def song_to_source(self, song_s: ArrayLike) -> Floats:
         """Seconds in the recording of moments of the song."""
         return self.track_to_source(self.song_to_track(song_s))
-
-
-def _mapped(moments: ArrayLike, given: tuple[float, ...], wanted: tuple[float, ...]) -> Floats:
-    moments = np.asarray(moments, dtype=np.float64)
-    if not given:
-        return moments
-    inside = np.interp(moments, given, wanted)
-    before, after = np.minimum(moments - given[0], 0.0), np.maximum(moments - given[-1], 0.0)
-    return inside + before + after

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from typing import TypeVar
 
@@ -124,3 +124,14 @@ def run_around(mask: ArrayLike, first: int, last: int) -> tuple[int, int]:
     before = np.flatnonzero(~busy[:first])
     after = np.flatnonzero(~busy[last:])
     return (int(before[-1]) + 1 if len(before) else 0), (last + int(after[0]) if len(after) else len(busy))
+
+
+def mapped(moments: ArrayLike, given: Sequence[float], wanted: Sequence[float]) -> Floats:
+    """Where moments go that a piecewise linear map takes from `given` to `wanted` ones; rigid beyond its ends, and
+    everywhere when there are none."""
+    moments = np.asarray(moments, dtype=np.float64)
+    if not given:
+        return moments
+    inside = np.interp(moments, given, wanted)
+    before, after = np.minimum(moments - given[0], 0.0), np.maximum(moments - given[-1], 0.0)
+    return inside + before + after

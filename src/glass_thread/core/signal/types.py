@@ -144,3 +144,10 @@ class Analysis:
     """Level above 5 kHz in dBFS on the contour's grid."""
     outline: NDArray[np.int8] = field(default_factory=lambda: np.zeros((0, 2), dtype=np.int8))
     """Lowest and highest sample of each frame, full scale ±127, shape (n, 2)."""
+    recorded: Analysis | None = None
+    """What was found in the recording alone, where another one is heard in places of it."""
+
+    @property
+    def as_recorded(self) -> Analysis:
+        """What was found in the recording alone."""
+        return self.recorded or self

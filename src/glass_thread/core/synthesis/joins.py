@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
+from ..document.borrows import Law
 from ..plan.composing import FADE_S
 from ..signal.types import Floats
-
-Law = Literal["none", "equal gain", "equal power"]
 
 _LOOK_S = 0.02  # over this long the two sides are compared
 _STEP_S = 0.00025

@@ -15,9 +15,10 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data
 from ...store.analysis_cache import write_analysis
+from ..changed import Changed, changed_counts, comp_counts
 from ..mixing import MixPart, mixed
 from ..print_layout import Layout, laid_out
-from ..print_writer import PrintForm, changed_counts, comp_counts, write_print
+from ..print_writer import PrintForm, write_print
 from ..sound import CachedRecording, Sound
 from ..take import CompTake, PlanTake, Take
 
@@ -88,7 +89,7 @@ class PrintJob:
 
     def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the print; its values are those of `PrintSummary`."""
-        sound = Sound(depot)
+        sound = Sound(depot, depot.analysis)
         take, counts = take_of(depot, sound, vars(self))
         layout = Layout.from_data(self.layout) if self.layout else Layout(0, take.length)
         info = replace(sound.info(self.audio), frames=layout.length)
@@ -98,8 +99,8 @@ class PrintJob:
             return Outcome(asdict(summary), depot.deliver(path))
 
 
-def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, tuple[int, int]]:
-    """What a content sounds like over its recording, and how many notes and air events are changed in it.
+def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, Changed]:
+    """What a content sounds like over its recording, and what is changed in it.
 
     `made_of` names the recording (`audio`) and its `analysis`, and holds `content`, `key` and, of a comp, `parts`.
     """
@@ -109,10 +110,10 @@ def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, 
     key = Key(**{**made_of["key"], "classes": tuple(made_of["key"]["classes"])})
     content, source = content_from_data(made_of["content"]), sound.source(made_of["audio"])
     if not content.choices:
-        plan = build_plan(analysis, content, key)
+        plan = build_plan(sound.analysis_heard(analysis, content), content, key)
         return PlanTake(sound, source, plan), changed_counts(content, plan)
     contents = {step: content_from_data(data) for step, data in made_of["parts"].items()}
-    plans = {step: build_plan(analysis, part, key) for step, part in contents.items()}
+    plans = {step: build_plan(sound.analysis_heard(analysis, part), part, key) for step, part in contents.items()}
     return CompTake(sound, source, content.choices, plans), comp_counts(content.choices, contents, plans)
 
 
@@ -128,12 +129,12 @@ class MixJob:
 
     def do(self, depot: Depot, report: Progress) -> Outcome:
         """The file of the outcome is the mix; its values are those of `PrintSummary`."""
-        sound, changed, parts = Sound(depot), (0, 0), []
+        sound, changed, parts = Sound(depot, depot.analysis), Changed(), []
         for part in self.parts:
             take: Take | CachedRecording = sound.source(part["audio"])
             if "content" in part:
                 take, counts = take_of(depot, sound, part)
-                changed = (changed[0] + counts[0], changed[1] + counts[1])
+                changed = changed.plus(counts)
             parts.append(MixPart(take, part["begin"], part["gain"]))
         info = replace(sound.info(self.parts[0]["audio"]), frames=self.length, channels=self.channels)
         blocks = mixed(parts, self.length, info.sample_rate, self.channels)

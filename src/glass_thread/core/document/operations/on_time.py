@@ -8,7 +8,7 @@ from typing import Any
 
 from ...song.beats import GRIDS
 from ..gestures import MOST_SHIFT_MS
-from ..give_way import MAX_STRETCH, MIN_STRETCH
+from ..time.give_way import MAX_STRETCH, MIN_STRETCH
 from .kinds import Kind, choice, ids, number, number_kind, one_id, switch, values
 from .on_cuts import SIDES
 from .on_notes import note_ids

@@ -13,15 +13,16 @@ from ...signal.types import Analysis, Floats, Reading
 from ..content import Content, ContentChange
 from ..rows import Row
 from ..scales import Key
+from ..words import Loan
 from .kinds import Kind, printable, refuse
 
-Needs = Literal["notes", "sound", "readings", "content", "lines", "rows"]
+Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan"]
 
 
 @dataclass(frozen=True)
 class Scene:
     """What an operation acts on: a content, the key, what was found in the recording, pitch read again, moments of the
-    track in seconds that notes may be brought to, and the versions that a comp chooses among, by id."""
+    track in seconds that notes may be brought to, the versions that a comp chooses among, by id, and what is lent."""
 
     content: Content
     key: Key
@@ -29,6 +30,7 @@ class Scene:
     readings: Mapping[str, Reading] = field(default_factory=dict)
     lines: Floats = field(default_factory=lambda: np.zeros(0))
     rows: Mapping[str, Row] = field(default_factory=dict)
+    loan: Loan | None = None
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,7 @@ class Operation:
             "content": (content, key, analysis),
             "lines": (content, scene.lines, analysis),
             "rows": (content, scene.rows),
+            "loan": (content, scene.loan),
         }
         return self.rule(*given[self.needs], **arguments)
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections import Counter
 
 from ...signal.units import pitch_label
+from ..borrows import Borrow
 from ..comps import Choice
 from ..content import ContentChange, EditedAir, Gap, Pin
 from ..glazes import Glaze
 from ..notes import EditedNote
-from . import on_air, on_comps, on_cuts, on_glazes, on_notes, on_time
+from . import on_air, on_borrows, on_comps, on_cuts, on_glazes, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -18,6 +19,7 @@ __all__ = [
     "Scene",
     "describe",
     "on_air",
+    "on_borrows",
     "on_comps",
     "on_cuts",
     "on_glazes",
@@ -60,6 +62,7 @@ _KINDS: dict[type, str] = {
     Pin: "pin",
     Glaze: "glaze",
     Choice: "choice",
+    Borrow: "borrow",
 }
 
 

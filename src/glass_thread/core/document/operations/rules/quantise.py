@@ -14,8 +14,9 @@ import numpy as np
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis, Floats
 from ...content import Content, ContentChange, apply_to_content
-from ...give_way import SOON_S, Giving, Stretch, give_way, track_place
 from ...notes import EditedNote, selected
+from ...time.give_way import SOON_S, Giving, give_way
+from ...time.stretches import Stretch, track_place
 from .time_edits import shifted, with_neighbours
 
 _ROUNDS = 40  # of leaving notes where they are because nothing gives way to them

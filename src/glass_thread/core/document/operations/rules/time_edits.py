@@ -11,9 +11,10 @@ from ....signal.types import Analysis
 from ....signal.validation import in_range
 from ...content import Content, ContentChange, Pin, fresh_id, picked
 from ...gestures import MOST_SHIFT_MS
-from ...give_way import MAX_STRETCH, MIN_STRETCH, TOUCHING_S, give_way, sung_on, track_place
 from ...notes import EditedNote, NoteChange, difference, selected
 from ...scales import Key
+from ...time.give_way import MAX_STRETCH, MIN_STRETCH, TOUCHING_S, give_way, sung_on
+from ...time.stretches import track_place
 
 PIN_APART_S = 0.02
 FINEST_MS = 0.001  # shifts are kept to a microsecond, so that there and back again is as sung

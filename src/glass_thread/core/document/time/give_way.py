@@ -10,14 +10,14 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from ..signal.signal_tools import runs
-from ..signal.types import HOP_S, Analysis, Note
-from .content import Content, EditedAir
-from .notes import EditedNote
+from ...signal.signal_tools import runs
+from ...signal.types import HOP_S, Analysis, Note
+from ..content import Content, EditedAir
+from ..notes import EditedNote
+from .stretches import Give, Stretch
 
 MIN_STRETCH, MAX_STRETCH = 0.25, 4.0
 _KINDS = ("silence", "breath", "vowel")
@@ -31,22 +31,6 @@ _NEAR_S = 0.05
 SOON_S = 0.25  # after which a note is followed by a rest
 _SILENCE_S, _TAIL_S = 0.1, 0.4  # of silence that gives way at least; beside a note that goes with it, with its room
 _BURST_DB = 15.0  # unnamed sound no further than this under the usual level of the voice is no silence
-Give = Literal["silence", "breath", "vowel"]
-
-
-@dataclass(frozen=True)
-class Stretch:
-    """A stretch of the recording, in seconds, and how long it takes in the track."""
-
-    start_s: float
-    end_s: float
-    length_s: float
-    kind: Give
-
-    @property
-    def added_s(self) -> float:
-        """By how much it is longer."""
-        return self.length_s - (self.end_s - self.start_s)
 
 
 @dataclass(frozen=True)
@@ -119,7 +103,8 @@ class _Stage:
         self.air = list(content.air.values())
         self._note_starts = np.array([edited.note.start_s for edited in self.notes])
         self._air_starts = np.array([edited.event.start_s for edited in self.air])
-        sung = analysis.level_db[analysis.contour.voiced]
+        own = analysis.as_recorded
+        sung = own.level_db[own.contour.voiced]
         self._quiet_db = float(np.median(sung)) - _BURST_DB if len(sung) else 0.0
 
     def notes_in(self, start_s: float, end_s: float) -> list[EditedNote]:
@@ -226,6 +211,13 @@ def give_way(
     return Giving(sections)
 
 
+def fitting(
+    analysis: Analysis, content: Content, start_s: float, end_s: float, need_s: float
+) -> tuple[tuple[Stretch, ...], float]:
+    """What gives way so that a stretch of the recording becomes `need_s` longer, and the seconds that are missing."""
+    return _taken(_Stage(analysis, content), start_s, end_s, need_s)
+
+
 def _given(stage: _Stage, left: Anchor, right: Anchor) -> tuple[tuple[Stretch, ...], float]:
     """What gives way between two anchors, and the seconds that are missing."""
     if abs(left.shift_s) < 1e-9 and abs(right.shift_s) < 1e-9:
@@ -301,33 +293,6 @@ def _stretch(start_s: float, end_s: float, added_s: float, kind: Give, near: flo
 
 def _pressed(start_s: float, end_s: float, need_s: float) -> Stretch:
     return Stretch(start_s, end_s, max(_EXTREME * (end_s - start_s), end_s - start_s + need_s), "silence")
-
-
-def track_anchors(stretches: Sequence[Stretch]) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    """Moments of the recording and of the track between which the map is straight; beyond them nothing is stretched."""
-    source: list[float] = []
-    track: list[float] = []
-    shift = 0.0
-    for stretch in stretches:
-        for at in (stretch.start_s, stretch.end_s):
-            if at == stretch.end_s:
-                shift += stretch.added_s
-            there = round(at + shift, 9)  # a sum in another order is the same moment
-            if source and at - source[-1] < 1e-9:
-                track[-1] = there
-            else:
-                source.append(at)
-                track.append(there)
-    return tuple(source), tuple(track)
-
-
-def track_place(stretches: Sequence[Stretch], at_s: float) -> float:
-    """Where a moment of the recording lies in the track, in seconds."""
-    source, track = track_anchors(stretches)
-    if not source:
-        return at_s
-    inside = float(np.interp(at_s, source, track))
-    return inside + min(at_s - source[0], 0.0) + max(at_s - source[-1], 0.0)
 
 
 def squeezed(before: Giving, after: Giving) -> str | None:

@@ -1,0 +1,1 @@
+"""Which moments of two performances are the same."""

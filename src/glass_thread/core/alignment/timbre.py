@@ -1,0 +1,52 @@
+"""What is sung apart from its pitch: the shape of the spectrum over time, for telling whether two places are alike.
+
+Mel-frequency cepstra (Davis and Mermelstein 1980) of low order, from which the pitch is smoothed away, less what is
+usual in the recording (cepstral mean normalisation: Atal 1974; both from memory), with loudness, voicing and hiss.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import scipy
+
+from ..analysis.air import short_spectra
+from ..signal.types import Contour, Floats, Samples
+
+BANDS, COEFFICIENTS = 32, 13
+_LOW_HZ, _HIGH_HZ = 120.0, 8000.0
+_FLOOR_DB = 55.0  # under the usual level of the voice; what is quieter is silence
+_LIFTER = 22.0
+_VOICE_WEIGHT, _LOUD_WEIGHT = 0.5, 0.5
+
+
+def timbre(audio: Samples, sample_rate: int, contour: Contour, level_db: Floats) -> Floats:
+    """Features of every analysis frame, shape (n_frames, 15): cepstral shape, loudness and voicing, about ±1 each."""
+    n = len(contour.midi)
+    mel = np.zeros((n, BANDS))
+    weights: Floats | None = None
+    for frames, spectrum, freq in short_spectra(audio, sample_rate, n):
+        weights = _bands(freq) if weights is None else weights
+        mel[frames] = spectrum @ weights
+    sung = contour.voiced & np.isfinite(level_db)
+    usual_db = float(np.median(level_db[sung])) if sung.any() else -30.0
+    floor = 10.0 ** ((usual_db - _FLOOR_DB) / 10.0)
+    shape = scipy.fft.dct(np.log(mel + floor), axis=1, norm="ortho")[:, 1 : COEFFICIENTS + 1]
+    order = np.arange(1, COEFFICIENTS + 1)
+    shape *= 1.0 + _LIFTER / 2.0 * np.sin(np.pi * order / _LIFTER)
+    heard = level_db > usual_db - 30.0
+    if heard.any():
+        spread = np.maximum(shape[heard].std(axis=0), 1e-6)
+        shape = (shape - shape[heard].mean(axis=0)) / spread
+    loud = np.clip((level_db - usual_db) / 20.0, -2.0, 1.0)[:, None]
+    voiced = np.where(contour.voiced, 1.0, -1.0)[:, None]
+    return np.hstack([shape / np.sqrt(COEFFICIENTS), _LOUD_WEIGHT * loud, _VOICE_WEIGHT * voiced])
+
+
+def _bands(freq: Floats) -> Floats:
+    """Triangular mel bands over spectral bins, shape (bins, bands)."""
+    mels = 1127.0 * np.log1p(np.array([_LOW_HZ, min(_HIGH_HZ, freq[-1])]) / 700.0)
+    edges = 700.0 * np.expm1(np.linspace(mels[0], mels[1], BANDS + 2) / 1127.0)
+    step = freq[1] - freq[0]
+    rising = (freq[:, None] - edges[None, :-2]) / np.maximum(edges[1:-1] - edges[:-2], step)[None]
+    falling = (edges[None, 2:] - freq[:, None]) / np.maximum(edges[2:] - edges[1:-1], step)[None]
+    return np.clip(np.minimum(rising, falling), 0.0, 1.0) + 1e-9

@@ -1,0 +1,1 @@
+"""What gives way to what is moved in time."""
