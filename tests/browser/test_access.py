@@ -72,6 +72,7 @@ class AccessTest(AirCase):
             (None, "Tune pass…"),
             (None, "Cuts…"),
             (None, "Glaze…"),
+            (None, "Borrow…"),
         ):
             if menu:
                 self.choose_from(menu, item)

@@ -24,6 +24,12 @@ class CompCase(AirCase):
         """The name of the version that sounds at a time."""
         return [c["name"] for c in self.comp()["choices"] if c["start_s"] <= at][-1]
 
+    def phrase_of(self, words: str) -> dict:
+        """The phrase that is looked at, once it was pressed."""
+        label = self.canvas().get_attribute("aria-label")
+        start, end = (float(at) for at in re.search(r"from ([\d.]+) to ([\d.]+) seconds", label).groups())
+        return {"start_s": start, "end_s": end}
+
     def tune_and_begin(self) -> None:
         """Tune every note and make a comp."""
         self.canvas().focus()
@@ -85,12 +91,6 @@ class PointerTest(CompCase):
         page.unroute(re.compile(r"/comps$"))
         page.get_by_role("application").wait_for()
         until(lambda: len((self.comp() or {"choices": []})["choices"]) == 5, "the comp after a reload")
-
-    def phrase_of(self, words: str) -> dict:
-        """The phrase that is looked at, once it was pressed."""
-        label = self.canvas().get_attribute("aria-label")
-        start, end = (float(at) for at in re.search(r"from ([\d.]+) to ([\d.]+) seconds", label).groups())
-        return {"start_s": start, "end_s": end}
 
     def test_air_comes_back_in_one_step_and_the_print_is_of_the_comp(self) -> None:
         page = self.page

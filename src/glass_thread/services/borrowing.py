@@ -24,6 +24,8 @@ REACH_S, LEAST_REACH_S = 0.06, 0.03  # as far as a join is moved to where it is 
 _MARGIN_S = 0.05  # that joins need around them
 _STEPS_A_SIDE = 5  # of a half cycle, by which a word is moved so that two voices meet in step
 _HEARD_S = 0.02  # of what it replaces that may be left over
+_MEETING_S, _AROUND_S = 0.06, 0.012  # as far as two voices are brought to where they have one pitch, and around it
+_FURTHER = 0.2  # what going that far costs, in semitones
 _GIVEN_S = 0.03
 _NO_FADE = Fade(0.0, "none", clean=True)
 
@@ -174,15 +176,29 @@ def _best(site: _Site, drafts: Sequence[Borrow], room_s: float, *, first: bool) 
 def _join(site: _Site, draft: Borrow, room_s: float, *, first: bool) -> Join:
     """Where one end, the `first` or the other, is heard least, in samples of the recording."""
     rate = site.rate
-    reach = round(min(REACH_S, max(LEAST_REACH_S, room_s / 2.0)) * rate)
+    asked_s = draft.start_s if first else draft.end_s
+    reach_s = min(REACH_S, max(LEAST_REACH_S, room_s / 2.0))
+    asked_s, reach_s = _at_one_pitch(site, draft, asked_s, reach_s)
+    reach, asked = round(reach_s * rate), round(asked_s * rate)
     margin = reach + round(_MARGIN_S * rate)
-    asked = round((draft.start_s if first else draft.end_s) * rate)
     low, high = max(0, asked - margin), min(site.here.frames, asked + margin)
     lent = site.desk.sound.lent(draft, rate, site.here.channels, low, high)
     own = site.here.read(low, high)
     sides = (own, lent) if first else (lent, own)
     join = place_join(*sides, sample_rate=rate, asked=asked - low, reach=reach)
     return replace(join, at=join.at + low)
+
+
+def _at_one_pitch(site: _Site, draft: Borrow, asked_s: float, reach_s: float) -> tuple[float, float]:
+    """Where two voices that are sung on meet at one pitch, and how far around it to look for the best join; as asked
+    where one of them is silent."""
+    frames = np.arange(round((asked_s - _MEETING_S) / HOP_S), round((asked_s + _MEETING_S) / HOP_S) + 1)
+    apart = np.array([abs(_pitch_at(site.own.contour.midi, at) - _pitch_at(site.other.contour.midi, there))
+                      for at, there in zip(frames * HOP_S, draft.moments_at(frames * HOP_S), strict=True)])  # fmt: skip
+    if not np.isfinite(apart).all():
+        return asked_s, reach_s
+    best = int(np.argmin(apart + _FURTHER * np.abs(frames * HOP_S - asked_s) / _MEETING_S))
+    return float(frames[best] * HOP_S), _AROUND_S
 
 
 def _fade(site: _Site, draft: Borrow, join: Join) -> Fade:

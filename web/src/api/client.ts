@@ -20,6 +20,8 @@ import type {
   KeyIn,
   KeysOut,
   LoudnessesOut,
+  OffersIn,
+  OffersOut,
   MidiTempoOut,
   PreviewOut,
   PrintIn,
@@ -131,9 +133,9 @@ export const api = {
     json<StepsOut>(`/tracks/${id}/steps${query({ version, before, limit: STEPS_AT_ONCE })}`),
   compare: (id: string, first: string, second: string) =>
     json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
-  curve: (id: string) => bytes(`/tracks/${id}/curve`),
-  tunedCurve: (id: string, at: At, first: number, last: number) =>
-    bytes(`/tracks/${id}/tuned-curve${query({ ...at, first, last })}`),
+  curves: (id: string, at: At, first: number, last: number) =>
+    bytes(`/tracks/${id}/curves${query({ ...at, first, last })}`),
+  borrowOffers: (id: string, wanted: OffersIn) => post<OffersOut>(`/tracks/${id}/borrow-offers`, wanted),
   preview: (id: string, step: string, operation: Operation) =>
     post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }),
   timeRoom: (id: string, step: string, wanted: Omit<TimeRoomIn, "step">) =>
@@ -154,7 +156,6 @@ export const api = {
   cuts: (id: string, step: string) => json<CutsOut>(`/tracks/${id}/cuts${query({ step })}`),
   outline: (id: string, columns: number) => bytes(`/tracks/${id}/outline${query({ columns })}`),
   progress: (id: string) => json<ProgressOut>(`/tracks/${id}/progress`),
-  waveform: (id: string) => bytes(`/tracks/${id}/waveform`),
   audio: (id: string, kind: string, at: At | null, begin: number, end: number) =>
     bytes(`/tracks/${id}/audio${query({ kind, ...at, begin, end })}`),
   printSummary: (id: string, step: string) => json<PrintSummaryOut>(`/tracks/${id}/print-summary${query({ step })}`),

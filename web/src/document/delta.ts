@@ -34,6 +34,7 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
     gaps: merged(content.gaps, delta.gaps, gone, startOf),
     pins: merged(content.pins, delta.pins, gone, (pin) => pin.at_s),
     glazes: merged(content.glazes, delta.glazes, gone, startOf),
+    borrows: merged(content.borrows, delta.borrows, gone, startOf),
     times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }

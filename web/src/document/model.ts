@@ -3,6 +3,7 @@
 import type {
   AirOut,
   AnalysisOut,
+  BorrowOut,
   ContentOut,
   GapOut,
   GlazeOut,
@@ -21,6 +22,7 @@ import type { TrackTimes } from "./times";
 export type {
   AirOut,
   AnalysisOut,
+  BorrowOut,
   GapOut,
   GlazeOut,
   NoteOut,
@@ -37,7 +39,7 @@ export type Content = ContentOut;
 /** What a change leaves different, without the rest. */
 export type Delta = Pick<
   PreviewOut,
-  "notes" | "air" | "gaps" | "pins" | "glazes" | "times" | "gone" | "changed" | "curves"
+  "notes" | "air" | "gaps" | "pins" | "glazes" | "borrows" | "times" | "gone" | "changed" | "curves"
 >;
 /** What is listened to; “version” is the one of `heardVersion`. */
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "comp" | "air" | "notes";
@@ -58,15 +60,15 @@ export interface EditedCurves {
   levelChange: Float32Array;
   /** the part of tuned minus sung that glazes add, semitones */
   glaze: Float32Array;
+  level: Float32Array;
+  confidence: Uint8Array;
+  /** lowest and highest sample of each frame, ±127 */
+  waveform: Int8Array;
 }
 
 /** Curves of one track on the analysis grid. */
 export interface Curves extends EditedCurves {
   hop_s: number;
-  level: Float32Array;
-  confidence: Uint8Array;
-  /** lowest and highest sample of each frame, ±127 */
-  waveform: Int8Array;
 }
 
 /** The window: song seconds and MIDI pitch, and how the open track's moments lie in the song. */
@@ -94,6 +96,7 @@ export interface Preview {
   gaps: GapOut[];
   pins: PinOut[];
   glazes: GlazeOut[];
+  borrows: BorrowOut[];
   curves: EditedCurves;
 }
 

@@ -49,6 +49,7 @@ export type WindowName =
   | "pass"
   | "quantise"
   | "glaze"
+  | "borrow"
   | "recut"
   | "read_again"
   | "alike"

@@ -4,6 +4,7 @@ import { layLanes } from "../geometry/viewport";
 import { drawAirFrame, drawAirLane } from "./air_lane";
 import { drawLevelFrame, drawLevelLane } from "./level_lane";
 import { drawCuts } from "./cuts";
+import { drawBorrows } from "./borrow";
 import { drawGlazes } from "./glaze";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
 import { drawRuler } from "./ruler";
@@ -43,6 +44,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.gaps,
       data.pins,
       data.glazes,
+      data.borrows,
       data.curves,
       data.selection,
       data.airSelection,
@@ -59,6 +61,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawCuts(ctx, lanes, data, theme);
       drawMoved(ctx, lanes, data, theme);
       drawGlazes(ctx, lanes, data, theme);
+      drawBorrows(ctx, lanes, data, theme);
     },
   },
   {

@@ -3,6 +3,7 @@
 import type {
   AirOut,
   AnalysisOut,
+  BorrowOut,
   Curves,
   DragPreview,
   GapOut,
@@ -25,6 +26,7 @@ export interface SheetData {
   gaps: GapOut[];
   pins: PinOut[];
   glazes: GlazeOut[];
+  borrows: BorrowOut[];
   curves: Curves;
   analysis: AnalysisOut;
   song: KeyLike & MeterLike;

@@ -21,6 +21,23 @@ interface CurvePiece extends EditedCurves {
   first: number;
 }
 
+const BYTES_A_FRAME = 23;
+
+/** Curves as the server sends them: five of floats, then confidence, then the outline. */
+function unpacked(answer: ArrayBuffer): EditedCurves {
+  const n = answer.byteLength / BYTES_A_FRAME;
+  const floats = (i: number): Float32Array => new Float32Array(answer, 4 * n * i, n);
+  return {
+    tuned: floats(0),
+    levelChange: floats(1),
+    sung: floats(2),
+    glaze: floats(3),
+    level: floats(4),
+    confidence: new Uint8Array(answer, 20 * n, n),
+    waveform: new Int8Array(answer, 21 * n, 2 * n),
+  };
+}
+
 /** The curves of frame ranges at a moment. */
 export async function loadPieces(
   trackId: string,
@@ -28,45 +45,41 @@ export async function loadPieces(
   ranges: readonly { first: number; last: number }[],
 ): Promise<CurvePiece[]> {
   return Promise.all(
-    fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => {
-      const answer = await api.tunedCurve(trackId, at, first, last);
-      const n = answer.byteLength / 16;
-      const part = (i: number): Float32Array => new Float32Array(answer, 4 * n * i, n);
-      return { first, tuned: part(0), levelChange: part(1), sung: part(2), glaze: part(3) };
-    }),
+    fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => ({
+      first,
+      ...unpacked(await api.curves(trackId, at, first, last)),
+    })),
   );
 }
 
 /** Copies of curves with pieces laid in; an array that is on screen is never written to. */
 export function withPieces(curves: EditedCurves, pieces: readonly CurvePiece[]): EditedCurves {
-  const laid = (name: keyof EditedCurves): Float32Array => {
-    const whole = curves[name].slice();
-    for (const piece of pieces) whole.set(piece[name], piece.first);
+  function laid<T extends { slice: () => T; set: (part: T, at: number) => void }>(
+    part: (of: EditedCurves) => T,
+    each = 1,
+  ): T {
+    const whole = part(curves).slice();
+    for (const piece of pieces) whole.set(part(piece), each * piece.first);
     return whole;
+  }
+  return {
+    tuned: laid((of) => of.tuned),
+    levelChange: laid((of) => of.levelChange),
+    sung: laid((of) => of.sung),
+    glaze: laid((of) => of.glaze),
+    level: laid((of) => of.level),
+    confidence: laid((of) => of.confidence),
+    waveform: laid((of) => of.waveform, 2),
   };
-  return { tuned: laid("tuned"), levelChange: laid("levelChange"), sung: laid("sung"), glaze: laid("glaze") };
 }
 
-/** All curves that edits change, at a moment. */
+/** All curves at a moment. */
 export async function editedCurves(trackId: string, at: At, frames: number): Promise<EditedCurves> {
-  const empty = new Float32Array(frames);
-  const pieces = frames > 0 ? await loadPieces(trackId, at, [{ first: 0, last: frames }]) : [];
-  return pieces[0] ?? { tuned: empty, levelChange: empty, sung: empty, glaze: empty };
+  return unpacked(frames > 0 ? await api.curves(trackId, at, 0, frames) : new ArrayBuffer(0));
 }
 
 async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
-  const [curve, edited, waveform] = await Promise.all([
-    api.curve(trackId),
-    editedCurves(trackId, { step }, frames),
-    api.waveform(trackId),
-  ]);
-  return {
-    ...edited,
-    hop_s,
-    level: new Float32Array(curve, 4 * frames, frames),
-    confidence: new Uint8Array(curve, 8 * frames, frames),
-    waveform: new Int8Array(waveform),
-  };
+  return { ...(await editedCurves(trackId, { step }, frames)), hop_s };
 }
 
 let opening = 0;

@@ -17,6 +17,7 @@ function sheetData(): SheetData | null {
     gaps: preview?.gaps ?? content.gaps,
     pins: preview?.pins ?? content.pins,
     glazes: preview?.glazes ?? content.glazes,
+    borrows: preview?.borrows ?? content.borrows,
     curves: preview ? tried(curves, preview) : curves,
     analysis,
     song,

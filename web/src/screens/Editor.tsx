@@ -4,6 +4,7 @@ import { CompPanel } from "../components/comp/CompPanel";
 import { CompView } from "../components/comp/CompView";
 import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
+import { BorrowWindow } from "../components/windows/BorrowWindow";
 import { GlazeWindow } from "../components/windows/GlazeWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
 import { Inspector } from "../components/inspector/Inspector";
@@ -92,6 +93,7 @@ export function Editor() {
       {shown === "pass" && <PassWindow />}
       {shown === "quantise" && <QuantiseWindow />}
       {shown === "glaze" && <GlazeWindow />}
+      {shown === "borrow" && <BorrowWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

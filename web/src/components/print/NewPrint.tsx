@@ -28,11 +28,12 @@ const WAV_DEPTHS = [
 type Reach = "this" | "all" | "length" | "mix";
 
 /** What of a print is as recorded, in its place or moved, and what is rendered. */
-function sharesText({ untouched_share, moved_share }: PrintSummaryOut): string {
+function sharesText({ untouched_share, moved_share, borrowed_share }: PrintSummaryOut): string {
   const percent = (share: number): string => `${(100 * share).toFixed(2)} %`;
-  if (moved_share === 0) return `${percent(untouched_share)} of samples stay bit-identical`;
-  const rendered = Math.max(0, 1 - untouched_share - moved_share);
-  return `Bit-identical ${percent(untouched_share)} in place, ${percent(moved_share)} moved; ${percent(rendered)} rendered`;
+  const lent = borrowed_share > 0 ? `, ${percent(borrowed_share)} borrowed` : "";
+  if (moved_share === 0) return `${percent(untouched_share)} of samples stay bit-identical${lent}`;
+  const rendered = percent(Math.max(0, 1 - untouched_share - moved_share - borrowed_share));
+  return `Bit-identical ${percent(untouched_share)} in place, ${percent(moved_share)} moved${lent}; ${rendered} rendered`;
 }
 
 function counted(count: number, one: string): string {
@@ -54,6 +55,12 @@ function Facts({ summary }: { summary: PrintSummaryOut | null }) {
       <strong>{summary ? sharesText(summary) : "…"}</strong>
       <Quiet>Changed</Quiet>
       <span>{summary ? changed(summary) : "…"}</span>
+      {summary && summary.borrowed.length > 0 && (
+        <>
+          <Quiet>Borrowed</Quiet>
+          <span>{summary.borrowed.map((name) => `from ${name}`).join("; ")}</span>
+        </>
+      )}
       <Quiet>Loudness</Quiet>
       <span>{summary ? levelText(summary) : "…"}</span>
     </>

@@ -48,7 +48,8 @@ function madeFrom(one: PrintEntry): string {
 
 function levels(one: PrintEntry): string {
   const loud = one.integrated_lufs == null ? "" : `${signed(one.integrated_lufs, 1)} LUFS, `;
-  return `${loud}peak ${signed(one.peak_dbfs, 1)} dBFS, ${(100 * one.untouched_share).toFixed(1)} % untouched`;
+  const lent = one.borrowed?.length ? `, borrowed: ${one.borrowed.join("; ")}` : "";
+  return `${loud}peak ${signed(one.peak_dbfs, 1)} dBFS, ${(100 * one.untouched_share).toFixed(1)} % untouched${lent}`;
 }
 
 /** The prints of the song: what each was made from; heard, saved, taken away. */
