@@ -28,7 +28,7 @@ _FEWEST_FRAMES = 4  # of a note that can be split into centre and movement
 _NEARER = 0.15  # semitones by which another pitch must be nearer to be one of its own inside a note
 _STEADY = 3.0  # semitones a second; what moves faster is on its way and holds no pitch
 _HELD = 0.7  # semitones around the middle of a held pitch; what lies further off is a glide
-_BORDER = 10  # frames on both sides of a border in which the pull passes over, so slowly that nothing warbles
+_BORDER = 16  # frames on both sides of a border in which the pull passes over, so slowly that nothing warbles
 _FADE = 14  # frames over which the pull leaves before what is left alone
 
 
