@@ -7,7 +7,7 @@ import mido
 import numpy as np
 
 from glass_thread.core.signal.errors import AudioError
-from glass_thread.core.song.beats import Meter, TempoChange, grid_lines, tempo_map
+from glass_thread.core.song.beats import Meter, TempoChange, grid_lines, moment_of, place_of, tempo_map
 from glass_thread.formats.midi_tempo import read_midi_tempo
 
 # The example of format 0 in "Standard MIDI Files 1.0" (MIDI Manufacturers Association, RP-001), from memory.
@@ -33,6 +33,26 @@ class MidiTempoTest(unittest.TestCase):
 
     def test_the_standards_own_example(self) -> None:
         self.assertEqual(self.read(EXAMPLE), (120.0, 4, 4, None, None, ()))
+
+    def test_markers_by_bar_and_beat_also_after_a_change_of_meter(self) -> None:
+        """The bar and beat of each, worked out by hand: two bars of 3/4, then 4/4; 480 ticks a quarter."""
+        meta = mido.MetaMessage
+        data = written(
+            meta("time_signature", numerator=3, denominator=4), meta("marker", text="Intro"),
+            meta("set_tempo", tempo=400_000), meta("marker", text="Verse\n 1", time=3 * 480),
+            meta("time_signature", numerator=4, denominator=4, time=3 * 480),
+            meta("cue_marker", text="Breath", time=5 * 480 + 240), meta("marker", text="  ", time=10),
+        )  # fmt: skip
+        found = read_midi_tempo(io.BytesIO(data))
+        places = [(one.bar, one.beat, one.text) for one in found.markers]
+        self.assertEqual(places, [(1, 1.0, "Intro"), (2, 1.0, "Verse 1"), (4, 2.5, "Breath")])
+        meters = tempo_map(Meter(0.5, found.tempo, found.beats_per_bar, found.beat_unit), list(found.changes))
+        # mido's own sum of ticks: six quarters at 400 ms, then 5.5 more
+        self.assertAlmostEqual(moment_of(meters, 4, 2.5), 0.5 + 11.5 * 0.4)
+        for at_s in (0.5, 1.3, 4.9, 77.0):
+            self.assertAlmostEqual(moment_of(meters, *place_of(meters, at_s)), at_s, places=5)
+        alone = read_midi_tempo(io.BytesIO(written(meta("marker", text="Only this"))))
+        self.assertEqual((alone.tempo, len(alone.markers)), (120.0, 1))
 
     def test_keys_and_changes(self) -> None:
         meta = mido.MetaMessage

@@ -20,6 +20,7 @@ from glass_thread.services.comps import make_comp
 from glass_thread.services.edit import edit
 from glass_thread.services.handoff import bring_in, folder_names, link, state_of, take_tempo
 from glass_thread.services.printing import request_print
+from glass_thread.services.songs import change_song, markers_of
 from glass_thread.services.versions import list_versions
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Track
@@ -141,11 +142,19 @@ class TakesTest(FolderCase):
     def test_tempo_meter_and_key_from_the_host(self) -> None:
         file = mido.MidiFile()
         said = [mido.MetaMessage("set_tempo", tempo=500_000), mido.MetaMessage("key_signature", key="Dm"),
-                mido.MetaMessage("time_signature", numerator=3, denominator=4)]  # fmt: skip
+                mido.MetaMessage("time_signature", numerator=3, denominator=4),
+                mido.MetaMessage("marker", text="Chorus", time=6 * file.ticks_per_beat)]  # fmt: skip
         file.tracks.append(mido.MidiTrack(said))
         file.save(self.place / "in" / "map.mid")
         song = take_tempo(self.desk, self.song.id, "map.mid")
         self.assertEqual((song.tempo, song.beats_per_bar, song.tonic, song.scale), (120.0, 3, 2, "natural minor"))
+        self.assertEqual([(one["bar"], one["at_s"], one["text"]) for one in markers_of(song)], [(3, 3.0, "Chorus")])
+        changed = change_song(self.work, song.id, {"markers": [{"bar": 9, "beat": 1.0, "text": "End"}, *song.markers]})
+        self.assertEqual([one["text"] for one in changed.markers], ["Chorus", "End"])
+        for wrong in ({"bar": 0, "beat": 1.0, "text": "a"}, {"bar": 1, "beat": 1.0, "text": " "},
+                      {"bar": 1, "beat": float("nan"), "text": "a"}):  # fmt: skip
+            with self.assertRaises(ParameterError):
+                change_song(self.work, song.id, {"markers": [wrong]})
 
 
 class TroubleTest(FolderCase):

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 
 from ..core.signal.scale_steps import SCALES
 from ..services.key_change import preview_key
-from ..services.songs import change_song, create_song, list_songs, order_tracks, put_key_back, song_key
+from ..services.songs import change_song, create_song, list_songs, markers_of, order_tracks, put_key_back, song_key
 from ..services.stack import set_stack_breaths
 from ..services.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.workspace import tidy
@@ -37,7 +37,13 @@ song_routes = APIBlueprint("songs", __name__, tag="Songs")
 def song_data(song: Song, tracks: list[Track]) -> dict[str, Any]:
     """A song with its tracks and unfinished tasks, for `SongOut`."""
     classes = list(song_key(song).classes)  # a song whose key was never saved has none of its own
-    return {**asdict(song), "classes": classes, "tracks": tracks, "tasks": workspace().tasks.of_song(song.id)}
+    return {
+        **asdict(song),
+        "classes": classes,
+        "markers": markers_of(song),
+        "tracks": tracks,
+        "tasks": workspace().tasks.of_song(song.id),
+    }
 
 
 @song_routes.get("/songs")

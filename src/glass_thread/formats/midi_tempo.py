@@ -1,4 +1,4 @@
-"""Tempo and meter of a Standard MIDI file, with their changes, and the key at its beginning."""
+"""Tempo and meter of a Standard MIDI file, with their changes, the key at its beginning, and its markers."""
 
 from __future__ import annotations
 
@@ -12,9 +12,11 @@ from mido.midifiles.meta import KeySignatureError
 
 from ..core.document.scales import parse_key
 from ..core.signal.errors import AudioError
-from ..core.song.beats import MOST_CHANGES, TempoChange
+from ..core.song.beats import MOST_CHANGES, Marker, Meter, TempoChange, place_of, tempo_map
 
 LARGEST_MIDI = 4 << 20
+LONGEST_MARKER, MOST_MARKERS = 60, 500
+_EVEN = 60.0  # beats a minute at which a second is a quarter note
 DEFAULT_TEMPO = 500_000  # microseconds a beat where the file names none (Standard MIDI Files 1.0)
 # What the library raises over bytes that are no MIDI file.
 _DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, KeySignatureError)
@@ -34,6 +36,7 @@ class MidiTempo:
     scale: str | None
     changes: tuple[TempoChange, ...]
     bar_one_s: float = 0.0
+    markers: tuple[Marker, ...] = ()
 
 
 def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
@@ -44,7 +47,7 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
     ticks, metas = _metas(data)
     keys = [m.key for _, m in metas if m.type == "key_signature"]
     timed = [(at, m) for at, m in metas if m.type == "time_signature" or (m.type == "set_tempo" and m.tempo > 0)]
-    if not timed and not keys:
+    if not timed and not keys and not any(m.type in ("marker", "cue_marker") for _, m in metas):
         raise AudioError("This MIDI file says nothing about tempo, meter or key.")
     key = parse_key(keys[0].replace("m", " minor")) if keys else None  # the library spells F#m
     first, *changes = _meters(ticks, timed)
@@ -55,7 +58,25 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
                 "32 beats of a whole to a sixteenth can be used."
             )
     tonic, scale = (key.tonic, key.scale) if key else (None, None)
-    return MidiTempo(first.tempo, first.beats_per_bar, first.beat_unit, tonic, scale, tuple(changes[:MOST_CHANGES]))
+    return MidiTempo(
+        first.tempo, first.beats_per_bar, first.beat_unit, tonic, scale, tuple(changes[:MOST_CHANGES]),
+        markers=_markers(ticks, metas, [first, *changes]),
+    )  # fmt: skip
+
+
+def _markers(
+    ticks: int, metas: list[tuple[int, mido.MetaMessage]], meters: list[TempoChange]
+) -> tuple[Marker, ...]:  # fmt: skip
+    """Markers and cue points by bar and beat; their place follows from the meters alone."""
+    even = [replace(meter, tempo=_EVEN) for meter in meters]
+    first = Meter(0.0, _EVEN, even[0].beats_per_bar, even[0].beat_unit)
+    quarters = tempo_map(first, even[1:])
+    found = []
+    for at, message in metas:
+        text = " ".join("".join(c if c.isprintable() else " " for c in getattr(message, "text", "")).split())
+        if message.type in ("marker", "cue_marker") and text:
+            found.append(Marker(*place_of(quarters, at / ticks), text[:LONGEST_MARKER]))
+    return tuple(found[:MOST_MARKERS])
 
 
 def _meters(ticks: int, timed: list[tuple[int, mido.MetaMessage]]) -> list[TempoChange]:

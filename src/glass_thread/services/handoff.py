@@ -177,7 +177,7 @@ def _role(desk: Desk, song: Song, one: Incoming, stem: str) -> str:
 
 
 def take_tempo(desk: Desk, song_id: str, name: str) -> Song:
-    """Give the song tempo, meter, bar 1 and key of a MIDI file in `in/`."""
+    """Give the song tempo, meter, bar 1, key and markers of a MIDI file in `in/`."""
     folder = folder_of(desk, desk.workspace.songs.get(song_id))
     if name not in {path.name for path in files_in(folder / IN, MIDI)}:
         raise NotFoundError(f"There is no MIDI file “{name}” in the hand-off folder.")
@@ -186,6 +186,7 @@ def take_tempo(desk: Desk, song_id: str, name: str) -> Song:
     values: dict[str, Any] = {
         "tempo": found.tempo, "beats_per_bar": found.beats_per_bar, "beat_unit": found.beat_unit,
         "bar_one_s": found.bar_one_s, "tempo_changes": [vars(change) for change in found.changes],
+        "markers": [vars(marker) for marker in found.markers],
     }  # fmt: skip
     if found.tonic is not None and found.scale is not None:
         values |= {"tonic": found.tonic, "scale": found.scale}

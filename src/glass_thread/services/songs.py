@@ -8,7 +8,8 @@ from typing import Any
 from ..core.document.scales import Key, make_key
 from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
-from ..core.song.beats import MOST_CHANGES, Meter, TempoChange, tempo_map
+from ..core.song.beats import MOST_BARS, MOST_CHANGES, Meter, TempoChange, moment_of, tempo_map
+from ..formats.midi_tempo import LONGEST_MARKER, MOST_MARKERS
 from ..store.records import Song, Track
 from .names import one_line
 from .workspace import Workspace
@@ -37,7 +38,7 @@ def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
 
 
 def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
-    """Change title, key, reference pitch, tempo, meter, bar 1 or done marks; all or nothing."""
+    """Change title, key, reference pitch, tempo, meter, bar 1, markers or done marks; all or nothing."""
     song = workspace.songs.get(song_id)
     wanted = dict(values)
     if TEMPO_VALUES & wanted.keys():
@@ -56,6 +57,8 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
         if len(wanted.get("tempo_changes", ())) > MOST_CHANGES:
             raise ParameterError(f"A song has at most {MOST_CHANGES} changes of tempo.")
         meters_of(replace(song, **{name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}))
+    if "markers" in wanted:
+        wanted["markers"] = _markers(wanted["markers"])
     key = make_key(
         wanted.get("tonic", song.tonic), wanted.get("scale", song.scale),
         classes=wanted.get("classes", song.classes), reference_hz=wanted.get("reference_hz", song.reference_hz),
@@ -66,6 +69,23 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
     if any(wanted.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
         wanted["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
     return workspace.songs.change(song_id, wanted)
+
+
+def _markers(wanted: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Checked markers in order of their places."""
+    if len(wanted) > MOST_MARKERS:
+        raise ParameterError(f"A song has at most {MOST_MARKERS} markers.")
+    for one in wanted:
+        in_range(one["bar"], 1, MOST_BARS, "The bar of a marker")
+        in_range(one["beat"], 1.0, 33.0, "The beat of a marker")
+        one["text"] = one_line(one["text"], "The name of a marker", LONGEST_MARKER)
+    return sorted(wanted, key=lambda one: (one["bar"], one["beat"]))
+
+
+def markers_of(song: Song) -> list[dict[str, Any]]:
+    """The markers of a song with where they are, `at_s` in song seconds."""
+    meters = meters_of(song)
+    return [{**one, "at_s": moment_of(meters, one["bar"], one["beat"])} for one in song.markers]
 
 
 def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:

@@ -29,6 +29,7 @@ class SongRow(Base):
     tempo_changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
+    markers: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     handoff: Mapped[str | None] = mapped_column(nullable=True)
     handoff_seen: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     created_at: Mapped[float]

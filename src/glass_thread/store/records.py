@@ -9,8 +9,8 @@ from typing import Any
 @dataclass(frozen=True)
 class Song:
     """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds; `tempo_changes` are
-    the fields of `core.song.beats.TempoChange` in order; `handoff` names its hand-off folder, and `handoff_seen` says
-    what was brought in from there: file name to its size and time, hash and track."""
+    the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff` names its hand-off
+    folder, and `handoff_seen` says what was brought in from there: file name to its size and time, hash and track."""
 
     id: str
     title: str
@@ -27,6 +27,7 @@ class Song:
     tempo_changes: list[dict[str, Any]]
     earlier_key: dict[str, Any] | None
     done: list[str]
+    markers: list[dict[str, Any]]
     handoff: str | None
     handoff_seen: dict[str, Any]
     created_at: float

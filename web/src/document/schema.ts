@@ -2026,7 +2026,14 @@ export type SongChangeIn = {
     beat_unit?: number;
     bar_one_s?: number;
     tempo_changes?: Array<TempoChange>;
+    markers?: Array<Marker>;
     done?: Array<string>;
+};
+
+export type Marker = {
+    bar: number;
+    beat?: number;
+    text: string;
 };
 
 export type TempoChange = {
@@ -2096,6 +2103,7 @@ export type MidiTempoOut = {
     tonic: number | null;
     scale: string | null;
     changes: Array<TempoChange>;
+    markers: Array<Marker>;
 };
 
 export type ScalesOut = {
@@ -2133,6 +2141,7 @@ export type SongOut1 = {
     tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    markers: Array<MarkerOut>;
     handoff: string | null;
     created_at: number;
     tracks: Array<TrackOut>;
@@ -2178,6 +2187,13 @@ export type TrackOut = {
     progress: ProgressOut | null;
 };
 
+export type MarkerOut = {
+    bar: number;
+    beat: number;
+    text: string;
+    at_s: number;
+};
+
 export type EarlierKeyOut = {
     tonic: number;
     scale: string;
@@ -2206,6 +2222,7 @@ export type SongOut = {
     tempo_changes: Array<TempoChange>;
     earlier_key: EarlierKeyOut | null;
     done: Array<string>;
+    markers: Array<MarkerOut>;
     handoff: string | null;
     created_at: number;
     tracks: Array<TrackOut>;

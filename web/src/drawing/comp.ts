@@ -3,14 +3,13 @@
 import type { CompRow, CompSketch, Stretch } from "../document/comp";
 import type { Curves, View } from "../document/model";
 import type { CompOut } from "../document/schema";
-import type { MeterLike } from "../document/time_text";
 import { songToSource } from "../document/times";
 import { type CompRows, layRows } from "../geometry/comp_rows";
 import { extremesIn } from "../geometry/extremes";
 import { columns, eachColumn } from "../geometry/polyline";
 import { type Lanes, layLanes, songToX, xToSong } from "../geometry/viewport";
 import type { Layer } from "./layer";
-import { drawRuler } from "./ruler";
+import { drawRuler, type MarkedSong } from "./ruler";
 import { FONT, type Theme } from "./theme";
 import { fillWhole } from "./whole_pixels";
 
@@ -19,7 +18,7 @@ export interface CompData {
   rows: readonly CompRow[];
   curves: Pick<Curves, "hop_s" | "waveform">;
   view: View;
-  song: MeterLike;
+  song: MarkedSong;
   pitches: readonly [number, number];
   /** the stretch that is looked at, in song seconds, and the version's row */
   here: Stretch | null;

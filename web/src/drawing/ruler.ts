@@ -6,10 +6,13 @@ import { beatLines, secondStep } from "../geometry/grid";
 import { type Lanes, songToX } from "../geometry/viewport";
 import { FONT, type Theme } from "./theme";
 
+/** A song's bars, and its named places. */
+export type MarkedSong = MeterLike & { markers: readonly { at_s: number; text: string }[] };
+
 export function drawRuler(
   ctx: CanvasRenderingContext2D,
   lanes: Lanes,
-  data: { view: View; song: MeterLike },
+  data: { view: View; song: MarkedSong },
   theme: Theme,
 ): void {
   const { view, song } = data;
@@ -28,6 +31,7 @@ export function drawRuler(
       ctx.fillText(line.bar < 1 ? `−${1 - line.bar}` : String(line.bar), x + 4, 10);
     }
   }
+  drawMarkers(ctx, lanes, data, theme);
   ctx.font = `11px ${FONT}`;
   ctx.fillStyle = theme.muted;
   const step = secondStep(scale);
@@ -37,4 +41,25 @@ export function drawRuler(
   }
   ctx.fillText("bar", 10, 10);
   ctx.fillText("time", 10, 25);
+}
+
+/** Names of places in the song, each beside its bar's number with a foot at its very place. */
+function drawMarkers(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  { view, song }: Parameters<typeof drawRuler>[2],
+  theme: Theme,
+): void {
+  ctx.font = `600 12px ${FONT}`;
+  for (const marker of song.markers) {
+    const x = songToX(marker.at_s, view, lanes);
+    if (x < lanes.gutter - 1 || x > lanes.width) continue;
+    ctx.fillStyle = theme.select;
+    ctx.beginPath();
+    ctx.moveTo(x - 4, 0);
+    ctx.lineTo(x + 4, 0);
+    ctx.lineTo(x, 6);
+    ctx.fill();
+    ctx.fillText(marker.text, x + 30, 10);
+  }
 }

@@ -18,7 +18,7 @@ import type {
 } from "../document/model";
 import type { CutOut } from "../document/schema";
 import type { KeyLike } from "../document/pitch_names";
-import type { MeterLike } from "../document/time_text";
+import type { MarkedSong } from "./ruler";
 
 export interface SheetData {
   notes: NoteOut[];
@@ -29,7 +29,7 @@ export interface SheetData {
   borrows: BorrowOut[];
   curves: Curves;
   analysis: AnalysisOut;
-  song: KeyLike & MeterLike;
+  song: KeyLike & MarkedSong;
   /** borders between notes with how sure they are, while they are asked for */
   cuts: readonly CutOut[];
   ghost: Ghost | null;

@@ -3,7 +3,7 @@ import { api } from "../api/client";
 import { byHurt } from "../document/flags";
 import { centsOff, type NoteOut } from "../document/model";
 import { store, trackOf } from "../document/store";
-import { songToSource } from "../document/times";
+import { songToSource, sourceToSong } from "../document/times";
 import { report } from "./report";
 import { changeSong } from "./songs";
 import { useEditor } from "./useStore";
@@ -13,6 +13,8 @@ export interface PhraseRow {
   start_s: number;
   end_s: number;
   words: string;
+  /** the marker it lies after */
+  section: string;
   notes: number;
   spoken: boolean;
   flags: number;
@@ -34,6 +36,8 @@ export function usePhrases(): PhraseRow[] {
   const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
   return useMemo(() => {
     if (!content || !analysis || !song) return [];
+    const middleOf = (phrase: { start_s: number; end_s: number }): number =>
+      sourceToSong((phrase.start_s + phrase.end_s) / 2, view.times);
     return analysis.phrases.map((phrase) => {
       const notes = content.notes.filter((note) => note.phrase === phrase.index);
       const flagged = notes.filter((note) => note.flags.length > 0);
@@ -43,6 +47,7 @@ export function usePhrases(): PhraseRow[] {
         start_s: phrase.start_s,
         end_s: phrase.end_s,
         words: words?.[String(phrase.index)] ?? "",
+        section: song.markers.findLast((marker) => marker.at_s <= middleOf(phrase))?.text ?? "",
         notes: notes.length,
         spoken: notes.length > 0 && notes.every((note) => note.spoken),
         flags: flagged.length,
@@ -51,7 +56,7 @@ export function usePhrases(): PhraseRow[] {
         current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
       };
     });
-  }, [content, analysis, song, words, middle]);
+  }, [content, analysis, song, words, middle, view.times]);
 }
 
 /** The words of the open track, one line a phrase. */

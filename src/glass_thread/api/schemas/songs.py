@@ -70,6 +70,17 @@ class TempoChange(Schema):
     beat_unit = Integer(required=True)
 
 
+class Marker(Schema):
+    bar = Integer(required=True)
+    beat = Float(load_default=1.0)
+    text = String(required=True, validate=Length(1, 60))
+
+
+class MarkerOut(Marker):
+    beat = Float(required=True)
+    at_s = Float(required=True)
+
+
 class SongOut(Schema):
     id = String(required=True)
     title = String(required=True)
@@ -86,6 +97,7 @@ class SongOut(Schema):
     tempo_changes = List(Nested(TempoChange), required=True)
     earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
     done = List(String(), required=True)
+    markers = List(Nested(MarkerOut), required=True)
     handoff = String(required=True, allow_none=True)
     created_at = Float(required=True)
     tracks = List(Nested(TrackOut), required=True)
@@ -111,6 +123,7 @@ class SongChangeIn(Schema):
     beat_unit = Integer()
     bar_one_s = Float()
     tempo_changes = List(Nested(TempoChange))
+    markers = List(Nested(Marker))
     done = List(String())
 
 
@@ -138,6 +151,7 @@ class MidiTempoOut(Schema):
     tonic = Integer(required=True, allow_none=True)
     scale = String(required=True, allow_none=True)
     changes = List(Nested(TempoChange), required=True)
+    markers = List(Nested(Marker), required=True)
 
 
 class OrderIn(Schema):

@@ -68,6 +68,31 @@ class Meter:
         return self.beats_per_bar * self.beat_s
 
 
+@dataclass(frozen=True)
+class Marker:
+    """A place in the song with a name: a bar, and a beat of it in parts where it is between two, both from 1."""
+
+    bar: int
+    beat: float
+    text: str
+
+
+def moment_of(meters: Sequence[Meter], bar: int, beat: float) -> float:
+    """Seconds at which a beat of a bar is, both counted from 1."""
+    at = [one for one in meters if (one.bar, one.passed) <= (bar, beat - 1.0)] or meters[:1]
+    meter = at[-1]
+    return meter.start_s + ((bar - meter.bar) * meter.beats_per_bar + beat - 1.0 - meter.passed) * meter.beat_s
+
+
+def place_of(meters: Sequence[Meter], at_s: float) -> tuple[int, float]:
+    """The bar and the beat of it, both counted from 1, at a moment; inverse of `moment_of`."""
+    at = [one for one in meters if one.start_s <= at_s + 1e-9] or meters[:1]
+    meter = at[-1]
+    beats = meter.passed + (at_s - meter.start_s) / meter.beat_s
+    bars = int(np.floor(beats / meter.beats_per_bar + 1e-9))
+    return meter.bar + bars, max(1.0, round(1.0 + beats - bars * meter.beats_per_bar, 6))
+
+
 def tempo_map(first: Meter, changes: Sequence[TempoChange]) -> tuple[Meter, ...]:
     """The meters of a song that begins as `first` and then changes.
 

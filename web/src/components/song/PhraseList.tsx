@@ -1,4 +1,4 @@
-import { memo, useState } from "react";
+import { Fragment, memo, useState } from "react";
 import styled from "styled-components";
 import { leftToDo } from "../../document/flags";
 import { barText, secondsText } from "../../document/time_text";
@@ -61,6 +61,13 @@ const Item = styled.li<{ $current: boolean }>`
     color: var(--muted);
     gap: 5px;
   }
+`;
+
+const Section = styled.li`
+  padding: 8px 8px 2px;
+  font-size: 12.5px;
+  font-weight: 650;
+  color: var(--select);
 `;
 
 interface RowProps {
@@ -134,17 +141,21 @@ export function PhraseList() {
         <FlagList />
       ) : (
         <SideList>
-          {phrases.map((phrase) => (
-            <PhraseItem
-              key={phrase.index}
-              index={phrase.index}
-              place={barText(sourceToSong(phrase.start_s, times), song)}
-              words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
-              flags={phrase.flags}
-              current={phrase.current}
-              done={phrase.done}
-              worst={phrase.worst?.id}
-            />
+          {phrases.map((phrase, i) => (
+            <Fragment key={phrase.index}>
+              {phrase.section !== "" && phrase.section !== phrases[i - 1]?.section && (
+                <Section>{phrase.section}</Section>
+              )}
+              <PhraseItem
+                index={phrase.index}
+                place={barText(sourceToSong(phrase.start_s, times), song)}
+                words={phrase.words || (phrase.spoken ? "spoken" : `${phrase.notes} notes`)}
+                flags={phrase.flags}
+                current={phrase.current}
+                done={phrase.done}
+                worst={phrase.worst?.id}
+              />
+            </Fragment>
           ))}
         </SideList>
       )}

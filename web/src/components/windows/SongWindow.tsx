@@ -1,7 +1,7 @@
 import { type SyntheticEvent, useEffect, useState } from "react";
 import styled from "styled-components";
 import { className, keyName } from "../../document/pitch_names";
-import type { KeyOut, SongChangeIn } from "../../document/schema";
+import type { KeyOut, Marker, SongChangeIn } from "../../document/schema";
 import { store } from "../../document/store";
 import { loadKeys } from "../../hooks/offers";
 import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
@@ -94,6 +94,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     beat_unit: String(song.beat_unit),
     bar_one_s: String(song.bar_one_s),
     tempo_changes: song.tempo_changes,
+    markers: song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text })),
   });
   const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
   const meaning = useKeyChange({
@@ -117,6 +118,8 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     };
     if (JSON.stringify(values.tempo_changes) !== JSON.stringify(song.tempo_changes))
       Object.assign(change, { ...bars, tempo_changes: values.tempo_changes });
+    const known = song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text }));
+    if (JSON.stringify(values.markers) !== JSON.stringify(known)) change.markers = values.markers;
     if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars])) {
       Object.assign(change, bars); // a tempo that was not touched stays one that nobody chose
     }

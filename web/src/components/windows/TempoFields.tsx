@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import { className } from "../../document/pitch_names";
 import type { TempoChange } from "../../document/tempo_map";
-import type { TempoOut } from "../../document/schema";
+import type { Marker, TempoOut } from "../../document/schema";
 import { store } from "../../document/store";
 import { FEWEST_TAPS, tapsSincePause, tempoOfTaps } from "../../document/tapping";
 import { loadTempo, readMidi, roundedTempo } from "../../hooks/offers";
@@ -10,6 +10,7 @@ import { transport } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Field, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
+import { Markers } from "./Markers";
 import { TempoChanges } from "./TempoChanges";
 
 export interface TempoValues {
@@ -18,13 +19,14 @@ export interface TempoValues {
   beat_unit: string;
   bar_one_s: string;
   tempo_changes: TempoChange[];
+  markers: Marker[];
 }
 
 type Put = (change: Partial<TempoValues>) => void;
 
 /** Tempo, meter and bar 1 of a song: typed, heard, tapped, or from a MIDI file. */
 export function TempoFields({ values, put }: { values: TempoValues; put: Put }) {
-  const number = (name: Exclude<keyof TempoValues, "tempo_changes">, label: string) => (
+  const number = (name: Exclude<keyof TempoValues, "tempo_changes" | "markers">, label: string) => (
     <Field
       id={`song-${name}`}
       inputMode="decimal"
@@ -64,6 +66,7 @@ export function TempoFields({ values, put }: { values: TempoValues; put: Put }) 
         }}
         onChange={(tempo_changes) => put({ tempo_changes })}
       />
+      <Markers markers={values.markers} onChange={(markers) => put({ markers })} />
     </>
   );
 }
@@ -130,6 +133,7 @@ function FromMidi({ put }: { put: Put }) {
       beat_unit: String(found.beat_unit),
       bar_one_s: String(found.bar_one_s),
       tempo_changes: found.changes,
+      ...(found.markers.length > 0 ? { markers: found.markers } : {}),
     });
     const key = found.tonic === null ? "" : `Key in the file: ${className(found.tonic, false)} ${found.scale}. `;
     const changes = found.changes.length;
