@@ -31,7 +31,7 @@ class AccessTest(AirCase):
         self.press("a", "e")
         with self.subTest("air chosen"):
             self.assertEqual(self.violations(), [])
-        page.get_by_role("button", name="Notes table").click()
+        page.get_by_role("button", name="Notes", exact=True).click()
         with self.subTest("table"):
             self.assertEqual(self.violations(), [])
         page.get_by_role("button", name="Comp", exact=True).click()
@@ -146,7 +146,7 @@ class AccessTest(AirCase):
 
     def test_the_notes_table_by_keyboard(self) -> None:
         page = self.page
-        page.get_by_role("button", name="Notes table").click()
+        page.get_by_role("button", name="Notes", exact=True).click()
         header = page.get_by_role("columnheader", name="Off (ct)", exact=True)
         header.click()
         self.assertEqual(header.get_attribute("aria-sort"), "descending")

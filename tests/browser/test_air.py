@@ -310,7 +310,7 @@ class PassTest(AirCase):
         field.fill("20")
         field.press("Enter")
         page.get_by_text("sung again: it is more than two semitones off").wait_for()
-        page.get_by_role("button", name="Notes table").click()
+        page.get_by_role("button", name="Notes", exact=True).click()
         row = page.get_by_role("row", selected=True)
         self.assertIn(f"{round(note['kept'])} %", row.inner_text())
         page.get_by_role("columnheader", name="Strain").click()

@@ -20,7 +20,7 @@ class FirstSliceTest(BrowserCase):
     def test_find_the_flattest_note_tune_hear_undo_reload_print(self) -> None:
         page = self.page
         self.open_demo()
-        page.get_by_role("button", name="Notes table").click()
+        page.get_by_role("button", name="Notes", exact=True).click()
         page.get_by_role("columnheader", name="Off (ct)", exact=True).click()
         first = page.locator('[role="row"][aria-rowindex="2"]')
         first.click()

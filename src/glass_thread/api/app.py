@@ -22,6 +22,7 @@ from .handoff import handoff_routes
 from .interchange import interchange_routes
 from .json_bodies import Json, register_json_check
 from .operation_schemas import describe_operations
+from .report import report_routes
 from .security import register_security
 from .songs import song_routes
 from .tasks import task_routes
@@ -62,7 +63,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.spec_processor(describe_operations)
     for routes in (
         song_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes, pass_routes,
-        interchange_routes, handoff_routes, work_routes,
+        interchange_routes, handoff_routes, report_routes, work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

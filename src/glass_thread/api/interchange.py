@@ -8,7 +8,6 @@ from typing import Any
 from apiflask import APIBlueprint
 from flask import Response
 
-from ..services.desk import Standing
 from ..services.interchange import contour_csv_of, melody, notes_csv, notes_document
 from ..services.names import file_name
 from .context import desk
@@ -18,9 +17,10 @@ from .schemas.sound import MelodyQuery
 interchange_routes = APIBlueprint("interchange", __name__, tag="Interchange")
 
 
-def _file(standing: Standing, data: str | bytes, kind: str, mimetype: str) -> Response:
+def as_file(name: str, data: str | bytes, kind: str, mimetype: str) -> Response:
+    """An answer that is saved under a name with what it is."""
     response = Response(data, mimetype=mimetype)
-    response.headers.set("Content-Disposition", "attachment", filename=file_name(f"{standing.track.name}{kind}"))
+    response.headers.set("Content-Disposition", "attachment", filename=file_name(f"{name}{kind}"))
     return response
 
 
@@ -30,7 +30,7 @@ def _file(standing: Standing, data: str | bytes, kind: str, mimetype: str) -> Re
 def get_melody(track_id: str, query_data: dict[str, Any]) -> Response:
     """The melody with tempo, meter, key and words; with pitch bend over `bend` semitones when that is not 0."""
     standing = desk().at(track_id, query_data["step"])
-    return _file(standing, melody(desk(), standing, bend_range=query_data["bend"]), ".mid", "audio/midi")
+    return as_file(standing.track.name, melody(desk(), standing, bend_range=query_data["bend"]), ".mid", "audio/midi")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.csv")
@@ -39,7 +39,7 @@ def get_melody(track_id: str, query_data: dict[str, Any]) -> Response:
 def get_notes_csv(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes as CSV."""
     standing = desk().at(track_id, query_data["step"])
-    return _file(standing, notes_csv(desk(), standing), " notes.csv", "text/csv")
+    return as_file(standing.track.name, notes_csv(desk(), standing), " notes.csv", "text/csv")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.json")
@@ -48,7 +48,7 @@ def get_notes_csv(track_id: str, query_data: dict[str, Any]) -> Response:
 def get_notes_json(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes and edits as JSON."""
     standing = desk().at(track_id, query_data["step"])
-    return _file(standing, json.dumps(notes_document(desk(), standing)), " notes.json", "application/json")
+    return as_file(standing.track.name, json.dumps(notes_document(desk(), standing)), " notes.json", "application/json")
 
 
 @interchange_routes.get("/tracks/<track_id>/contour.csv")
@@ -57,4 +57,4 @@ def get_notes_json(track_id: str, query_data: dict[str, Any]) -> Response:
 def get_contour_csv(track_id: str, query_data: dict[str, Any]) -> Response:
     """The tuned contour as CSV."""
     standing = desk().at(track_id, query_data["step"])
-    return _file(standing, contour_csv_of(desk(), standing), " contour.csv", "text/csv")
+    return as_file(standing.track.name, contour_csv_of(desk(), standing), " contour.csv", "text/csv")

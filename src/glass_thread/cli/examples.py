@@ -19,6 +19,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "versions --track Lead --make Softer --begin Tuned",
         "versions --track Lead --compare Tuned Softer",
     ),
+    "sheet": (
+        "sheet --track Lead",
+        "sheet --song 'Lanterns on the Quay' --track Lead --version Softer --against Tuned --csv changes.csv",
+    ),
     "tidy": ("tidy", "tidy --data ~/songs"),
     "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
     "build-demo": ("build-demo",),

@@ -9,6 +9,7 @@ from typing import Any
 
 from ..core.signal.errors import NotFoundError
 from ..core.signal.units import pitch_label
+from ..services.comps import list_comps
 from ..services.desk import Desk
 from ..services.versions import NoteDifference, compare, list_versions, make_version
 from ..services.workspace import default_data_folder, open_workspace
@@ -35,13 +36,13 @@ def run(chosen: argparse.Namespace) -> int:
     workspace = open_workspace(chosen.data or default_data_folder())
     try:
         desk = Desk(workspace)
-        tracks = _tracks(desk, chosen.song, chosen.track)
+        tracks = tracks_named(desk, chosen.song, chosen.track)
         if chosen.compare:
-            _print(_compared(desk, _only(tracks), *chosen.compare), chosen.json)
+            _print(_compared(desk, only_track(tracks), *chosen.compare), chosen.json)
             return 0
         if chosen.make:
-            track = _only(tracks)
-            begin = _named(desk, track, chosen.begin)
+            track = only_track(tracks)
+            begin = named_version(desk, track, chosen.begin)
             make_version(desk, track.id, chosen.make, from_version=begin.id)
         rows = [
             _row(desk, title, track, version) for title, track in tracks for version in list_versions(desk, track.id)
@@ -52,7 +53,8 @@ def run(chosen: argparse.Namespace) -> int:
     return 0
 
 
-def _tracks(desk: Desk, song: str | None, name: str | None) -> list[tuple[str, Track]]:
+def tracks_named(desk: Desk, song: str | None, name: str | None) -> list[tuple[str, Track]]:
+    """Vocals with the titles of their songs; all that fit what is named."""
     found = [
         (one.title, track)
         for one in desk.workspace.songs.all()
@@ -64,14 +66,16 @@ def _tracks(desk: Desk, song: str | None, name: str | None) -> list[tuple[str, T
     return found
 
 
-def _only(tracks: list[tuple[str, Track]]) -> Track:
+def only_track(tracks: list[tuple[str, Track]]) -> Track:
+    """The one track there is among some."""
     if len(tracks) != 1:
         raise NotFoundError("Name one track with --track, and its song with --song when several have it.")
     return tracks[0][1]
 
 
-def _named(desk: Desk, track: Track, name: str) -> Version:
-    for version in list_versions(desk, track.id):
+def named_version(desk: Desk, track: Track, name: str) -> Version:
+    """A version or comp of a track by its name."""
+    for version in (*list_versions(desk, track.id), *list_comps(desk, track.id)):
         if version.name == name:
             return version
     raise NotFoundError(f"“{track.name}” has no version “{name}”.")
@@ -84,7 +88,7 @@ def _row(desk: Desk, title: str, track: Track, version: Version) -> dict[str, An
 
 
 def _compared(desk: Desk, track: Track, first: str, second: str) -> list[dict[str, Any]]:
-    heads = [_named(desk, track, name).head_id for name in (first, second)]
+    heads = [named_version(desk, track, name).head_id for name in (first, second)]
 
     def pitch(difference: NoteDifference, side: int) -> str | None:
         midi = difference.tuned[side]

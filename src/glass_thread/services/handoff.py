@@ -21,10 +21,11 @@ from ..store.records import Song, Task, Track
 from .desk import Desk, Standing
 from .edited_spans import edited_spans
 from .import_audio import import_audio
-from .interchange import melody, notes_csv
+from .interchange import melody
 from .names import file_name, one_line
 from .print_layout import Layout
 from .songs import change_song
+from .tuning_sheet import sheet_csv, tuning_sheet
 from .workspace import Workspace
 
 LONGEST_NAME = 80
@@ -204,7 +205,7 @@ def refuse_overwriting(desk: Desk, song: Song, names: Sequence[str], *, replacin
 def hand_over(
     desk: Desk, standing: Standing, made: Path, name: str, made_from: str, layout: Layout | None = None
 ) -> None:
-    """Put a finished print into `out/`, with the melody and the notes beside it, and say so in the list."""
+    """Put a finished print into `out/`, with the melody and the tuning sheet beside it, and say so in the list."""
     folder = folder_of(desk, standing.song)
     target = folder / OUT / file_name(name)
 
@@ -212,7 +213,8 @@ def hand_over(
         target.parent.mkdir(exist_ok=True)
         write_whole(target, lambda path: _copied(made, path))
         write_bytes_whole(target.with_suffix(".mid"), melody(desk, standing))
-        write_bytes_whole(target.with_name(f"{target.stem} notes.csv"), notes_csv(desk, standing).encode())
+        sheet = tuning_sheet(desk, standing, made_from)
+        write_bytes_whole(target.with_name(f"{target.stem} sheet.csv"), sheet_csv(sheet).encode())
         source = _source_of(standing.song, standing.track)
         entry = HandedOver(target.name, source, edited_spans(desk, standing, layout), made_from)
         write_list(folder, [*(one for one in read_list(folder) if one.file != entry.file), entry])

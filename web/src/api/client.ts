@@ -44,6 +44,7 @@ import type {
   TrackChangeIn,
   TrackOut,
   TunePassesOut,
+  TuningSheetOut,
   TunePassIn,
   VersionChangeIn,
   VersionIn,
@@ -163,6 +164,10 @@ export const api = {
   printAll: (songId: string, wanted: PrintsIn) => post<PrintTasksOut>(`/songs/${songId}/prints`, wanted),
   prints: (songId: string) => json<PrintListOut>(`/songs/${songId}/prints`),
   removePrint: (id: string) => json<undefined>(`/prints/${id}`, "DELETE"),
+  tuningSheet: (id: string, version: string, against: string | null) =>
+    json<TuningSheetOut>(`/tracks/${id}/tuning-sheet${query({ version, against })}`),
+  tuningSheetUrl: (id: string, kind: string, version: string, against: string | null) =>
+    `${PREFIX}/tracks/${id}/tuning-sheet.${kind}${query({ version, against })}`,
   otherFileUrl: (id: string, kind: string, step: string, bend: number) =>
     `${PREFIX}/tracks/${id}/${kind}${query({ step, bend: bend || null })}`,
   handoffFolders: () => json<HandoffFoldersOut>("/handoff-folders"),

@@ -1414,6 +1414,44 @@ export type OfferOut = {
     same_words: boolean;
 };
 
+export type TuningSheetOut = {
+    song: string;
+    track: string;
+    version: string;
+    against: string;
+    step_id: string | null;
+    phrases: Array<SheetPhraseOut>;
+    notes: number;
+    notes_changed: number;
+    air_changed: number;
+    borrowed: number;
+    strongest: Array<SheetRowOut>;
+    again: Array<SheetRowOut>;
+};
+
+export type SheetRowOut = {
+    phrase: number;
+    at_s: number;
+    bar: string;
+    kind: string;
+    what: string;
+    before_cents: number | null;
+    after_cents: number | null;
+    changed: Array<string>;
+    strain: number | null;
+    kept: number | null;
+    version: string;
+    advice: string;
+};
+
+export type SheetPhraseOut = {
+    number: number;
+    words: string;
+    at_s: number;
+    bar: string;
+    rows: Array<SheetRowOut>;
+};
+
 export type HandoffMidiIn = {
     file: string;
 };

@@ -43,7 +43,7 @@ export interface SendingFile {
 }
 
 /** What the middle of the editor shows. */
-export type Panel = "sheet" | "table" | "comp";
+export type Panel = "sheet" | "table" | "comp" | "report";
 
 export type WindowName =
   | "pass"

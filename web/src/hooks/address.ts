@@ -2,7 +2,7 @@
 
 import { type Panel, store } from "../document/store";
 
-const PANELS: readonly Panel[] = ["sheet", "table", "comp"];
+const PANELS: readonly Panel[] = ["sheet", "table", "comp", "report"];
 
 export interface Place {
   songId: string | null;

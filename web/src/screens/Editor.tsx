@@ -13,6 +13,7 @@ import { LoudnessWindow } from "../components/windows/LoudnessWindow";
 import { NotesTable } from "../components/song/NotesTable";
 import { PassWindow } from "../components/windows/PassWindow";
 import { QuantiseWindow } from "../components/windows/QuantiseWindow";
+import { ReportView } from "../components/report/ReportView";
 import { PhraseList } from "../components/song/PhraseList";
 import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
 import { VersionsWindow } from "../components/windows/VersionsWindow";
@@ -28,9 +29,9 @@ import { useReadyToPlay } from "../hooks/ready_to_play";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../hooks/useStore";
 
-const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp" } as const;
+const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", report: "Report" } as const;
 
-const Layout = styled.div`
+const Layout = styled.div<{ $report: boolean }>`
   height: 100%;
   min-height: 480px;
   display: grid;
@@ -40,7 +41,7 @@ const Layout = styled.div`
   padding: 8px;
   & > main {
     display: grid;
-    grid-template-columns: 206px minmax(300px, 1fr) 268px;
+    grid-template-columns: 206px minmax(300px, 1fr) ${(p) => (p.$report ? "" : "268px")};
     gap: 8px;
     min-height: 0;
   }
@@ -56,6 +57,17 @@ const Layout = styled.div`
     & > header,
     & > footer {
       flex-wrap: wrap;
+    }
+  }
+  @media print {
+    display: block;
+    height: auto;
+    & > main {
+      display: block;
+    }
+    & > :not(main),
+    & > main > :first-child {
+      display: none;
     }
   }
 `;
@@ -76,17 +88,20 @@ export function Editor() {
     );
   }
   return (
-    <Layout>
+    <Layout $report={panel === "report"}>
       <SongBar />
       <main>
         <PhraseList />
         <Panel aria-label={PANELS[panel]}>
-          <Overview />
+          {panel !== "report" && <Overview />}
           {panel === "sheet" && <ToolRow />}
           <SongOffers />
-          {panel === "sheet" ? <SheetView /> : panel === "table" ? <NotesTable /> : <CompView />}
+          {panel === "sheet" && <SheetView />}
+          {panel === "table" && <NotesTable />}
+          {panel === "comp" && <CompView />}
+          {panel === "report" && <ReportView />}
         </Panel>
-        {panel === "comp" ? <CompPanel /> : <Inspector />}
+        {panel === "comp" ? <CompPanel /> : panel !== "report" && <Inspector />}
       </main>
       <TransportBar />
       <HelpWindow />

@@ -95,8 +95,9 @@ export function SongBar() {
         label="View"
         options={[
           ["sheet", "Sheet"],
-          ["table", "Notes table"],
+          ["table", "Notes"],
           ["comp", "Comp"],
+          ["report", "Report"],
         ]}
         value={panel}
         onChange={showPanel}

@@ -10,12 +10,12 @@ export const PageStyle = createGlobalStyle`
     --edge: #c3d4cf; --edge-strong: #9db3ad; --control: #fbfefd; --control-over: #e8f3f0; --tuned: #0a6b4d;
     --tuned-over: #085a41; --on-tuned: #ffffff; --select: #1c4fd6; --select-wash: rgba(28, 79, 214, 0.12); --flag: #ab3a22;
   }
-  [data-theme="night"] {
+  @media screen { [data-theme="night"] {
     --page: #0b1516; --panel: rgba(28, 46, 48, 0.66); --panel-solid: #162526; --ink: #dcebe7; --muted: #9bb3ae;
     --edge: #2b4345; --edge-strong: #4d6a6c; --control: #1b2d2e; --control-over: #243a3b; --tuned: #5fd0a6;
     --tuned-over: #7adcb7; --on-tuned: #06251a; --select: #8fabff; --select-wash: rgba(143, 171, 255, 0.18); --flag: #f28d72;
     color-scheme: dark;
-  }
+  } }
   * { box-sizing: border-box; }
   html, body, #root { height: 100%; margin: 0; }
   body {
@@ -24,6 +24,11 @@ export const PageStyle = createGlobalStyle`
   }
   #root { background: linear-gradient(160deg, color-mix(in srgb, var(--page) 82%, white 18%), var(--page) 55%); background-color: var(--page); }
   [data-theme="night"] #root { background: var(--page); }
+  @page { margin: 14mm; }
+  @media print {
+    html, body, #root { height: auto; }
+    #root, [data-theme="night"] #root { background: #fff; }
+  }
   h1, h2, h3 { text-wrap: balance; }
   @media (prefers-reduced-motion: reduce) { *, *::before, *::after { transition: none !important; animation: none !important; } }
 `;

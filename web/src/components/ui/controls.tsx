@@ -81,6 +81,12 @@ export const Panel = styled.section`
   display: flex;
   flex-direction: column;
   min-height: 0;
+  @media print {
+    display: block;
+    overflow: visible;
+    border: 0;
+    background: none;
+  }
 `;
 
 export const Title = styled.h2`
