@@ -25,6 +25,7 @@ from .operation_schemas import describe_operations
 from .report import report_routes
 from .security import register_security
 from .songs import song_routes
+from .stack import stack_routes
 from .tasks import task_routes
 from .tracks import track_routes
 from .tune_passes import pass_routes
@@ -63,7 +64,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.spec_processor(describe_operations)
     for routes in (
         song_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes, pass_routes,
-        interchange_routes, handoff_routes, report_routes, work_routes,
+        interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

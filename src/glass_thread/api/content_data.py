@@ -15,6 +15,7 @@ from ..core.plan.plan import Plan, changed_frames, changed_spans
 from ..core.plan.times import TrackTimes
 from ..services.desk import Moved, Standing
 from ..services.edit import Done
+from ..services.following import links_shown
 from ..store.records import Step, StepEntry, Version
 from .context import desk
 
@@ -62,6 +63,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "glazes": [asdict(glaze) for glaze in content.glazes.values()],
         "choices": [asdict(choice) for choice in content.choices.values()],
         "borrows": [borrow_data(borrow) for borrow in content.borrows.values()],
+        "links": [vars(link) for link in links_shown(desk(), standing)],
         "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
@@ -83,6 +85,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "glazes": [asdict(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
         "choices": [asdict(choice) for key, choice in after.choices.items() if before.choices.get(key) != choice],
         "borrows": [borrow_data(one) for key, one in after.borrows.items() if before.borrows.get(key) != one],
+        "links": [vars(link) for link in links_shown(desk(), moved.after)] if after.links != before.links else [],
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],

@@ -12,6 +12,10 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "tune take.wav tuned.wav --edits edits.json --lower 1.5",
         "tune take.wav tuned.wav --curve curve.csv --float",
     ),
+    "follow": (
+        "follow lead.wav double.wav tight.wav --timing 0.9 --pitch 0.5",
+        "follow lead.wav harmony.wav out.wav --level 0.7 --json pairs.json",
+    ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
     "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
     "versions": (

@@ -33,11 +33,16 @@ def register(verbs: argparse._SubParsersAction) -> None:
         "--settle", type=float, metavar="MS", help="glaze over everything, on top: 63 %% of the way in this time"
     )
     parser.add_argument("--tolerance", type=float, metavar="CENTS", help="what the glaze leaves alone (default 12)")
+    add_peak_options(parser)
+    parser.add_argument("--help-edits", action=_HelpEdits, nargs=0, help="list all edit operations and exit")
+    parser.set_defaults(run=run)
+
+
+def add_peak_options(parser: argparse.ArgumentParser) -> None:
+    """What to do with a peak over full scale."""
     over = parser.add_mutually_exclusive_group()
     over.add_argument("--lower", type=float, default=0.0, metavar="DB", help="lower the whole print")
     over.add_argument("--float", action="store_true", dest="as_float", help="keep 32-bit float")
-    parser.add_argument("--help-edits", action=_HelpEdits, nargs=0, help="list all edit operations and exit")
-    parser.set_defaults(run=run)
 
 
 class _HelpEdits(argparse.Action):

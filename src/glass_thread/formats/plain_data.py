@@ -10,6 +10,7 @@ from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, Gesture, Stroke
 from ..core.document.glazes import Glaze
+from ..core.document.links import Given, Link
 from ..core.document.notes import EditedNote
 from ..core.document.time.stretches import Stretch
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
@@ -49,6 +50,8 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
         return {"choice": asdict(edited)}
     if isinstance(edited, Borrow):
         return {"borrow": asdict(edited)}
+    if isinstance(edited, Link):
+        return {"link": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -68,6 +71,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return Choice(**data["choice"])
     if "borrow" in data:
         return _borrow_from_data(data["borrow"])
+    if "link" in data:
+        return _link_from_data(data["link"])
     meant = tuple(data.get("meant", ()))
     return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
 
@@ -75,6 +80,15 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
 def _borrow_from_data(data: dict[str, Any]) -> Borrow:
     fades = {side: Fade(**data[side]) for side in ("fade_in", "fade_out")}
     return Borrow(**{**data, **fades, "stretches": tuple(Stretch(**one) for one in data["stretches"])})
+
+
+def _link_from_data(data: dict[str, Any]) -> Link:
+    notes = {name: Given(**{**given, "hand": _strokes(given["hand"])}) for name, given in data["notes"].items()}
+    return Link(**{**data, "notes": notes})
+
+
+def _strokes(data: list[dict[str, Any]]) -> tuple[Stroke, ...]:
+    return tuple(Stroke(tuple((t, p) for t, p in one["points"]), one["keep_fine"]) for one in data)
 
 
 def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
@@ -86,8 +100,7 @@ def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:
     """A gesture from plain data; values that an older version did not know are as sung."""
-    strokes = (Stroke(tuple((t, p) for t, p in s["points"]), s["keep_fine"]) for s in data.get("hand", ()))
-    return Gesture(**{**data, "hand": tuple(strokes)})
+    return Gesture(**{**data, "hand": _strokes(data.get("hand", []))})
 
 
 def change_to_data(change: ContentChange) -> dict[str, Any]:

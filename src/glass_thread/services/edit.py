@@ -11,8 +11,10 @@ import numpy as np
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import Content, ContentChange, apply_to_content
 from ..core.document.gestures import AS_SUNG, ASPECTS
+from ..core.document.links import LeadNow
 from ..core.document.notes import EditedNote, selected
 from ..core.document.operations.on_borrows import BorrowWord
+from ..core.document.operations.on_follow import Follow
 from ..core.document.operations.on_time import Quantise
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.document.rows import Row
@@ -28,6 +30,7 @@ from ..store.history import NewStep, refuse_change
 from ..store.records import Step, Version
 from .borrowing import loan_for
 from .desk import Desk, Moved, Standing
+from .following import lead_for
 from .lines import lines_for
 from .rows import rows_of
 
@@ -93,11 +96,12 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
         )  # fmt: skip
     lines = lines_for(desk, before, asked) if isinstance(asked, Quantise) else None
     loan = loan_for(desk, before, asked) if isinstance(asked, BorrowWord) else None
+    lead = lead_for(desk, before, asked) if isinstance(asked, Follow) else None
     rows = rows_of(desk, before.track.id) if of_comp else None
     change, content = changed_content(
         before.content, before.key, before.analysis, asked,
         lambda: desk.sound.heard(desk.sound.source(before.track.audio_hash), desk.plan(before)),
-        lines=lines, rows=rows, loan=loan,
+        lines=lines, rows=rows, loan=loan, lead=lead,
     )  # fmt: skip
     return change, desk.with_content(before, content)
 
@@ -105,11 +109,12 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
 def changed_content(
     content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
     lines: Floats | None = None, rows: Mapping[str, Row] | None = None, loan: Loan | None = None,
+    lead: LeadNow | None = None,
 ) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
     moments = np.zeros(0) if lines is None else lines
-    change = asked.change(Scene(content, key, analysis, readings, moments, rows or {}, loan))
+    change = asked.change(Scene(content, key, analysis, readings, moments, rows or {}, loan, lead))
     return change, apply_to_content(content, change)
 
 

@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.alignment.timbre import timbre
+from ..core.alignment.timbre import performance, timbre
 from ..core.analysis.analysis import scan
 from ..core.document.surroundings import Surroundings
 from ..core.signal.recording import Mono
@@ -71,6 +71,11 @@ class Heard:
             return timbre(Mono(source), source.sample_rate, own.contour, own.level_db).astype(np.float32)
 
         return self._timbres.made(audio_hash, found)
+
+    def performance(self, audio_hash: str, analysis: Analysis) -> Floats:
+        """What a kept recording is aligned by, one row an analysis frame."""
+        own = analysis.as_recorded
+        return performance(self.timbre(audio_hash, analysis), own.contour, own.level_db, own.high_db)
 
     def surroundings(self, setting: Setting) -> Surroundings:
         """The song around a track, with the harmony of its backing; reads the whole backing the first time."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -16,15 +15,13 @@ from ..core.plan.curve import curve_correction
 from ..core.plan.plan import Plan, build_plan, untouched_plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import HOP_S, Analysis, Floats
-from ..formats.atomic import write_whole
-from ..formats.audio import AudioReader
 from ..formats.curve_csv import read_curve, read_time_map
 from ..formats.edit_document import read_edits
-from ..store.byte_cache import ByteCache
 from .changed import Changed, changed_counts
 from .edit import changed_content
-from .print_writer import PrintForm, PrintSummary, print_form, write_print
-from .sound import SOURCE_BYTES, CachedRecording, Renderer, track_length
+from .print_writer import PrintSummary
+from .sound import CachedRecording
+from .sound_files import form_of, opened_file, print_plan, refuse_target
 
 
 @dataclass(frozen=True)
@@ -69,23 +66,15 @@ def tune_file(
     them is needed when the peak lies over full scale.
     """
     chosen = wanted or Wanted()
-    if target.suffix.lower() not in (".wav", ".flac"):
-        raise ParameterError("The output is written as .wav or .flac; name it so.")
-    if target.exists() and source.exists() and target.samefile(source):
-        raise ParameterError("The output would replace the source; give it another name.")
+    refuse_target(target, source)
     operations = read_edits(chosen.edits) if chosen.edits is not None else None
-    with tempfile.TemporaryDirectory() as folder:
-        reader = AudioReader(source, Path(folder) / "unpacked")
-        form = print_form(
-            reader.info, container=target.suffix.lower()[1:], bits=32 if as_float else None, lower_db=lower_db,
-            time_reference=reader.info.time_reference,
-        )  # fmt: skip
-        recording = CachedRecording(str(source), reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
-        analysis = analyse_recording(reader)
+    with opened_file(source) as file:
         if chosen.curve is not None and (chosen.time is not None or _glaze(chosen)):
             raise ParameterError("A curve takes no time map and no glaze; make one file after the other.")
-        plan, changed = _planned(recording, analysis, key or likely_key(analysis), chosen, operations)
-        return _print(target, reader, recording, plan, form, changed)
+        form = form_of(file, target, lower_db=lower_db, as_float=as_float)
+        analysis = analyse_recording(file.reader)
+        plan, changed = _planned(file.recording, analysis, key or likely_key(analysis), chosen, operations)
+        return print_plan(target, file, plan, form, changed)
 
 
 def _planned(
@@ -127,19 +116,3 @@ def _pins(anchors: list[tuple[float, float]], duration_s: float) -> dict[str, Pi
 def _notes_under(analysis: Analysis, correction: Floats) -> int:
     spans = [(int(n.start_s / HOP_S), int(n.end_s / HOP_S)) for n in analysis.notes]
     return sum(bool(correction[a:b].any()) for a, b in spans)
-
-
-def _print(
-    target: Path, reader: AudioReader, recording: CachedRecording, plan: Plan, form: PrintForm, changed: Changed
-) -> PrintSummary:
-    made: list[PrintSummary] = []
-    info = replace(reader.info, frames=track_length(recording, plan))
-
-    def write(path: Path) -> None:
-        made.append(write_print(path, info, Renderer().blocks(recording, plan), form, changed))
-
-    try:
-        write_whole(target, write)
-    except OSError as error:
-        raise ParameterError(f"{target.name} cannot be written: {error.strerror or error}.") from error
-    return made[0]

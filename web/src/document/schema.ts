@@ -90,6 +90,10 @@ export type Operation = ({
 } & MoveBorderOperation) | ({
     type: 'catch_up';
 } & CatchUpOperation) | ({
+    type: 'follow';
+} & FollowOperation) | ({
+    type: 'unlink';
+} & UnlinkOperation) | ({
     type: 'glaze';
 } & AddGlazeOperation) | ({
     type: 'set_glaze';
@@ -370,6 +374,67 @@ export type AddGlazeOperation = {
          */
         keep_vibrato?: boolean;
     };
+};
+
+/**
+ * No longer follow
+ *
+ * Let go of the lead; notes stay as they are.
+ */
+export type UnlinkOperation = {
+    type: 'unlink';
+    /**
+     * Ids of the links; all when empty
+     */
+    link_ids?: Array<string>;
+};
+
+/**
+ * Follow
+ *
+ * Let notes follow another track in time, pitch and level; what only one of them sings is left alone.
+ */
+export type FollowOperation = {
+    type: 'follow';
+    /**
+     * Id of the track that leads
+     */
+    lead_track: string;
+    /**
+     * Ids of the notes; all when empty
+     */
+    note_ids?: Array<string>;
+    /**
+     * How far starts and lengths follow
+     */
+    timing?: number;
+    /**
+     * How far pitches follow
+     */
+    pitch?: number;
+    /**
+     * How far levels follow
+     */
+    level?: number;
+    /**
+     * The whole way of the pitch follows, not its centre alone
+     */
+    movement?: boolean;
+    /**
+     * How a harmony keeps its interval
+     */
+    interval?: 'scale' | 'semitones';
+    /**
+     * What was edited by hand is kept
+     */
+    keep_edited?: boolean;
+    /**
+     * Moments that belong together, in the lead and in the follower
+     */
+    anchors?: Array<[
+        number,
+        number
+    ]>;
 };
 
 /**
@@ -1498,6 +1563,32 @@ export type StackChangeOut = {
     changed: number;
 };
 
+export type AlignmentIn = {
+    step?: string | null;
+    lead_track: string;
+    anchors?: Array<[
+        number,
+        number
+    ]>;
+};
+
+export type AlignmentOut = {
+    pairs: Array<AlignedOut>;
+    lead_alone: Array<LeadAloneOut>;
+    alone: Array<string>;
+};
+
+export type LeadAloneOut = {
+    start_s: number;
+    end_s: number;
+};
+
+export type AlignedOut = {
+    lead_s: number;
+    follower_s: number;
+    lead_midi: number;
+};
+
 export type TimeRoomIn = {
     step?: string | null;
     note_ids: Array<string>;
@@ -1621,6 +1712,7 @@ export type PreviewOut = {
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -1646,6 +1738,18 @@ export type TimesChangeOut = {
     track_s: Array<number>;
     head: number;
     tail: number;
+};
+
+export type LinkOut = {
+    id: string;
+    lead_track: string;
+    lead: string;
+    behind: boolean;
+    timing: number;
+    pitch: number;
+    level: number;
+    movement: boolean;
+    interval: 'scale' | 'semitones';
 };
 
 export type BorrowOut = {
@@ -1749,6 +1853,7 @@ export type ContentOut = {
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
     times: TimesOut;
     singer: SingerOut;
 };
@@ -1922,6 +2027,7 @@ export type EditOut = {
     glazes: Array<GlazeOut>;
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;

@@ -120,6 +120,20 @@ class BorrowOut(Schema):
     clean = Boolean(required=True)
 
 
+class LinkOut(Schema):
+    """A track that this one follows, by strengths from 0 to 1; `behind` when that has changed since."""
+
+    id = String(required=True)
+    lead_track = String(required=True)
+    lead = String(required=True)
+    behind = Boolean(required=True)
+    timing = Float(required=True)
+    pitch = Float(required=True)
+    level = Float(required=True)
+    movement = Boolean(required=True)
+    interval = String(required=True, validate=OneOf(("scale", "semitones")))
+
+
 class ChoiceOut(Schema):
     id = String(required=True)
     start_s = Float(required=True)
@@ -157,6 +171,7 @@ class ContentOut(Schema):
     glazes = List(Nested(GlazeOut), required=True)
     choices = List(Nested(ChoiceOut), required=True)
     borrows = List(Nested(BorrowOut), required=True)
+    links = List(Nested(LinkOut), required=True)
     times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
@@ -169,6 +184,7 @@ class DeltaOut(Schema):
     glazes = List(Nested(GlazeOut), required=True)
     choices = List(Nested(ChoiceOut), required=True)
     borrows = List(Nested(BorrowOut), required=True)
+    links = List(Nested(LinkOut), required=True)
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)

@@ -15,6 +15,8 @@ from ..signal.types import Contour, Floats, Samples
 BANDS, COEFFICIENTS = 32, 13
 _LOW_HZ, _HIGH_HZ = 120.0, 8000.0
 _FLOOR_DB = 55.0  # under the usual level of the voice; what is quieter is silence
+_FAST_RISE, _FAST_PITCH = 0.08, 0.12  # of loudness (20 dB) and of pitch (semitones) a frame
+_FAINT_DB = 40.0  # under the usual level, from where on the shape counts less and less
 _LIFTER = 22.0
 _VOICE_WEIGHT, _LOUD_WEIGHT = 0.5, 0.5
 
@@ -37,6 +39,7 @@ def timbre(audio: Samples, sample_rate: int, contour: Contour, level_db: Floats)
     if heard.any():
         spread = np.maximum(shape[heard].std(axis=0), 1e-6)
         shape = (shape - shape[heard].mean(axis=0)) / spread
+    shape *= np.clip((level_db - usual_db + _FAINT_DB) / (_FAINT_DB / 2.0), 0.0, 1.0)[:, None]
     loud = np.clip((level_db - usual_db) / 20.0, -2.0, 1.0)[:, None]
     voiced = np.where(contour.voiced, 1.0, -1.0)[:, None]
     return np.hstack([shape / np.sqrt(COEFFICIENTS), _LOUD_WEIGHT * loud, _VOICE_WEIGHT * voiced])
@@ -50,3 +53,21 @@ def _bands(freq: Floats) -> Floats:
     rising = (freq[:, None] - edges[None, :-2]) / np.maximum(edges[1:-1] - edges[:-2], step)[None]
     falling = (edges[None, 2:] - freq[:, None]) / np.maximum(edges[2:] - edges[1:-1], step)[None]
     return np.clip(np.minimum(rising, falling), 0.0, 1.0) + 1e-9
+
+
+def performance(timbre: Floats, contour: Contour, level_db: Floats, high_db: Floats) -> Floats:
+    """Features for aligning two performances, shape (n_frames, 18): the timbre, how fast it gets louder, hiss, how
+    fast the pitch moves (not where it is, so that harmonies follow too), loudness and voicing."""
+    voiced = contour.voiced
+    n = len(voiced)
+    if not voiced.any():
+        return np.hstack([np.zeros((n, 16)), np.full((n, 2), -1.0)])
+    usual_db = float(np.median(level_db[voiced]))
+    loud = np.clip((level_db - usual_db) / 20.0, -2.0, 1.0)
+    rising = np.clip(np.gradient(scipy.ndimage.gaussian_filter1d(loud, 2.0)) / _FAST_RISE, -1.0, 1.0)
+    hiss = np.clip((high_db - usual_db + 35.0) / 25.0, 0.0, 1.0) * ~voiced
+    frames = np.arange(n)
+    pitch = np.interp(frames, frames[voiced], contour.midi[voiced])
+    moving = np.clip(np.abs(np.gradient(scipy.ndimage.gaussian_filter1d(pitch, 4.0))) / _FAST_PITCH, 0.0, 1.0) * voiced
+    sung = np.where(voiced, 1.0, -1.0)
+    return np.column_stack([0.4 * timbre[:, :COEFFICIENTS], 0.8 * rising, hiss, 0.8 * moving, 0.8 * loud, sung])

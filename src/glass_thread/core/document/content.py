@@ -13,6 +13,7 @@ from ..signal.types import HOP_S, AirEvent, Analysis, Note
 from .borrows import Borrow
 from .comps import Choice
 from .glazes import Glaze
+from .links import Link
 from .notes import EditedNote, Notes
 
 Item = TypeVar("Item")
@@ -68,14 +69,14 @@ class Pin:
         return self.at_s, self.at_s
 
 
-Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice | Borrow
-KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice, Borrow)
+Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice | Borrow | Link
+KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice, Borrow, Link)
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air events, cleared gaps, pins, glazes, choices of a comp and borrows by id, each in order of time."""
+    """Notes, air, cleared gaps, pins, glazes, choices of a comp, borrows and links by id, each in order of time."""
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
@@ -84,11 +85,12 @@ class Content:
     glazes: Mapping[str, Glaze] = field(default_factory=dict)
     choices: Mapping[str, Choice] = field(default_factory=dict)
     borrows: Mapping[str, Borrow] = field(default_factory=dict)
+    links: Mapping[str, Link] = field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
         """Everything, kind after kind."""
-        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows
+        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows, self.links
 
 
 def as_found(analysis: Analysis) -> Content:

@@ -18,6 +18,7 @@ from ..document.comps import Choice
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
 from ..document.glazes import Glaze
+from ..document.links import Link
 from ..document.notes import EditedNote
 from ..document.scales import Key
 from ..document.time.give_way import NOTHING, Giving, give_way
@@ -128,7 +129,7 @@ def changed_plan(
     plan: Plan, analysis: Analysis, after: Content, change: ContentChange, key: Key
 ) -> tuple[Plan, list[Window]]:
     """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
-    change = {key: pair for key, pair in change.items() if not isinstance(pair[0] or pair[1], Choice)}
+    change = {key: pair for key, pair in change.items() if not isinstance(pair[0] or pair[1], (Choice, Link))}
     if not change:
         return plan, []
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]

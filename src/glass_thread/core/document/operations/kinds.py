@@ -186,16 +186,25 @@ def values(kinds: Mapping[str, Kind], words: str, example: Mapping[str, Any]) ->
 
 def points(words: str) -> Any:
     """A field for a line of (seconds, MIDI pitch) points."""
-    wanted = f"2 to {MOST_POINTS} points of a time in seconds and a MIDI pitch"
+    return _pairs(words, "points of a time in seconds and a MIDI pitch", 2, [[1.0, 60.0], [1.4, 60.5]], MISSING)
+
+
+def moments(words: str) -> Any:
+    """A field for pairs of moments in seconds; none when left out."""
+    return _pairs(words, "pairs of moments in seconds", 0, [[1.0, 1.2]], ())
+
+
+def _pairs(words: str, what: str, least: int, example: Any, default: Any) -> Any:
+    wanted = f"{least} to {MOST_POINTS} {what}"
 
     def check(name: str, value: object) -> tuple[tuple[float, float], ...]:
-        if not isinstance(value, (list, tuple)) or not 2 <= len(value) <= MOST_POINTS:
+        if not isinstance(value, (list, tuple)) or not least <= len(value) <= MOST_POINTS:
             raise refuse(name, wanted, value)
         return tuple(_check_point(name, wanted, one) for one in value)
 
-    point = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
-    schema = {"type": "array", "items": point, "minItems": 2, "maxItems": MOST_POINTS, "description": words}
-    return _declared(Kind(check, schema, [[1.0, 60.0], [1.4, 60.5]]), MISSING)
+    pair = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
+    schema = {"type": "array", "items": pair, "minItems": least, "maxItems": MOST_POINTS, "description": words}
+    return _declared(Kind(check, schema, example), default)
 
 
 def _check_point(name: str, wanted: str, value: object) -> tuple[float, float]:

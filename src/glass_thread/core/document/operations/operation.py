@@ -11,18 +11,19 @@ import numpy as np
 from ...signal.errors import ParameterError
 from ...signal.types import Analysis, Floats, Reading
 from ..content import Content, ContentChange
+from ..links import LeadNow
 from ..rows import Row
 from ..scales import Key
 from ..words import Loan
 from .kinds import Kind, printable, refuse
 
-Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan"]
+Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan", "lead"]
 
 
 @dataclass(frozen=True)
 class Scene:
     """What an operation acts on: a content, the key, what was found in the recording, pitch read again, moments of the
-    track in seconds that notes may be brought to, the versions that a comp chooses among, by id, and what is lent."""
+    track in seconds that notes may be brought to, the versions that a comp chooses among, by id, a loan, and a lead."""
 
     content: Content
     key: Key
@@ -31,6 +32,7 @@ class Scene:
     lines: Floats = field(default_factory=lambda: np.zeros(0))
     rows: Mapping[str, Row] = field(default_factory=dict)
     loan: Loan | None = None
+    lead: LeadNow | None = None
 
 
 @dataclass(frozen=True)
@@ -68,6 +70,7 @@ class Operation:
             "lines": (content, scene.lines, analysis),
             "rows": (content, scene.rows),
             "loan": (content, scene.loan),
+            "lead": (content, key, analysis, scene.lead),
         }
         return self.rule(*given[self.needs], **arguments)
 

@@ -9,8 +9,9 @@ from ..borrows import Borrow
 from ..comps import Choice
 from ..content import ContentChange, EditedAir, Gap, Pin
 from ..glazes import Glaze
+from ..links import Link
 from ..notes import EditedNote
-from . import on_air, on_borrows, on_comps, on_cuts, on_glazes, on_notes, on_time
+from . import on_air, on_borrows, on_comps, on_cuts, on_follow, on_glazes, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -22,6 +23,7 @@ __all__ = [
     "on_borrows",
     "on_comps",
     "on_cuts",
+    "on_follow",
     "on_glazes",
     "on_notes",
     "on_time",
@@ -63,6 +65,7 @@ _KINDS: dict[type, str] = {
     Glaze: "glaze",
     Choice: "choice",
     Borrow: "borrow",
+    Link: "link",
 }
 
 

@@ -6,20 +6,18 @@ Perceptual centres: J. Morton, S. Marcus, C. Frankish, "Perceptual centers (P-ce
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 
 import numpy as np
 
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis, Floats
-from ...content import Content, ContentChange, apply_to_content
+from ...content import Content, ContentChange
 from ...notes import EditedNote, selected
-from ...time.give_way import SOON_S, Giving, give_way
+from ...time.give_way import give_way
 from ...time.stretches import Stretch, track_place
-from .time_edits import shifted, with_neighbours
-
-_ROUNDS = 40  # of leaving notes where they are because nothing gives way to them
+from .moving import moved_where_it_fits
+from .time_edits import shifted
 
 
 def quantise(
@@ -43,15 +41,7 @@ def quantise(
         after = _brought(content, stretches, edited, lines, strength, beyond_ms / 1000.0, ends)
         if after is not None:
             moved[edited.note.id] = after
-    giving, again = before, [edited.span_s for edited in chosen]
-    for _ in range(_ROUNDS):
-        change = with_neighbours(content, analysis, _held_on(content, moved))
-        giving = give_way(analysis, apply_to_content(content, change), giving, again)
-        squeezed = _at_fault(giving, before, moved)
-        if not squeezed:
-            return change
-        again = [moved.pop(note_id).span_s for note_id in squeezed]
-    raise ParameterError("Too much would have to give way for this grid; quantise fewer notes at once.")
+    return moved_where_it_fits(content, analysis, moved, before)
 
 
 def _brought(
@@ -72,31 +62,7 @@ def _brought(
     return shifted(edited, gesture.start_shift_ms + 1000.0 * by, gesture.end_shift_ms + 1000.0 * end_by)
 
 
-def _held_on(content: Content, moved: dict[str, EditedNote]) -> list[EditedNote]:
-    """The moved notes, with ends that go with the start of the next note where that follows soon."""
-    now = [moved.get(note_id, edited) for note_id, edited in content.notes.items()]
-    held = {edited.note.id: edited for edited in moved.values()}
-    for left, right in itertools.pairwise(now):
-        if left.note.id in moved and right.note.start_s - left.note.end_s < SOON_S:
-            held[left.note.id] = shifted(left, left.gesture.start_shift_ms, right.gesture.start_shift_ms)
-    return list(held.values())
-
-
 def nearest(lines: Floats, at_s: float) -> float:
     """The line nearest to a moment."""
     i = int(np.searchsorted(lines, at_s))
     return float(min(lines[max(0, i - 1) : i + 1], key=lambda line: abs(line - at_s)))
-
-
-def _at_fault(after: Giving, before: Giving, moved: dict[str, EditedNote]) -> list[str]:
-    """Moved notes beside a section in which too little gives way, the one that moved furthest in each."""
-    known = {section for section, _short in before.short}
-    found = []
-    for section, _short in after.short:
-        if section in known:
-            continue
-        edges = {round(anchor.source_s, 6) for anchor in section}
-        beside = [e for e in moved.values() if edges & {round(at, 6) for at in e.span_s}]
-        beside = beside or [min(moved.values(), key=lambda e: abs(e.note.start_s - section[0].source_s))]
-        found.append(max(beside, key=lambda e: abs(e.gesture.start_shift_ms)).note.id)
-    return list(dict.fromkeys(found))

@@ -1,0 +1,34 @@
+"""Operations that make a track follow another one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .kinds import choice, ids, moments, number, one_id, switch
+from .operation import Operation
+from .rules import follow_edits
+
+INTERVALS = ("scale", "semitones")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Follow(Operation, type="follow", label="Follow", rule=follow_edits.follow, needs="lead"):
+    """Let notes follow another track in time, pitch and level; what only one of them sings is left alone."""
+
+    lead_track: str = one_id("Id of the track that leads", "t1")
+    note_ids: Sequence[str] = ids("Ids of the notes; all when empty", "n0001", default=())
+    timing: float = number(0.0, 1.0, "How far starts and lengths follow", default=0.9)
+    pitch: float = number(0.0, 1.0, "How far pitches follow", default=0.0)
+    level: float = number(0.0, 1.0, "How far levels follow", default=0.0)
+    movement: bool = switch("The whole way of the pitch follows, not its centre alone", default=False)
+    interval: str = choice(INTERVALS, "How a harmony keeps its interval", default="scale")
+    keep_edited: bool = switch("What was edited by hand is kept", default=True)
+    anchors: Sequence[Sequence[float]] = moments("Moments that belong together, in the lead and in the follower")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Unlink(Operation, type="unlink", label="No longer follow", rule=follow_edits.unlink, needs="content"):
+    """Let go of the lead; notes stay as they are."""
+
+    link_ids: Sequence[str] = ids("Ids of the links; all when empty", "f0001", default=())

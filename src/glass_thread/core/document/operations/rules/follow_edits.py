@@ -1,0 +1,94 @@
+"""Edit operations of followers: what a lead asks becomes ordinary gestures."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ....signal.errors import ParameterError
+from ....signal.types import Analysis
+from ...content import Content, ContentChange, Edited, fresh_id, picked
+from ...gestures import RANGES, Stroke
+from ...links import Given, LeadNow, Led, Link, given_of
+from ...notes import EditedNote, difference, selected
+from ...scales import Key
+from ...time.give_way import give_way
+from .moving import moved_where_it_fits
+from .time_edits import shifted
+
+_LEAST_MS, _LEAST_DB = 0.5, 0.05  # of a change that is worth a gesture
+
+
+def follow(
+    content: Content, key: Key, analysis: Analysis, lead: LeadNow | None, *, lead_track: str,
+    note_ids: Sequence[str] = (), timing: float = 0.9, pitch: float = 0.0, level: float = 0.0, movement: bool = False,
+    interval: str = "scale", keep_edited: bool = True, **_anchors: Any,
+) -> ContentChange:  # fmt: skip
+    """Bring notes as far as asked to where, how high and how loud the lead has them."""
+    del key
+    if lead is None:
+        raise ParameterError("A track follows another one of the same song.")
+    chosen = selected(content.notes, note_ids) if note_ids else list(content.notes.values())
+    old = next((link for link in content.links.values() if link.lead_track == lead_track), None)
+    given = old.notes if old else {}
+    led = [(edited, lead.notes[edited.note.id]) for edited in chosen if edited.note.id in lead.notes]
+    if not led:
+        raise ParameterError("None of these notes is sung by the lead too.")
+    free = {e.note.id: _free(e, given.get(e.note.id), keep=keep_edited) for e, _one in led}
+    moved = {e.note.id: _moved(e, one, timing) for e, one in led if timing and free[e.note.id][0]}
+    times = moved_where_it_fits(content, analysis, moved, give_way(analysis, content)) if moved else {}
+    after = []
+    for edited, one in led:
+        in_time = times.get(edited.note.id, (None, edited))[1]
+        assert isinstance(in_time, EditedNote)
+        _, pitches, levels = free[edited.note.id]
+        now = _pitched(in_time, one, pitch, movement=movement) if pitch and pitches else in_time
+        after.append(_levelled(now, one, level) if level and levels else now)
+    change: dict[str, tuple[Edited | None, Edited | None]] = {**times}
+    change |= difference([edited for edited, _one in led], after)
+    name = old.id if old else fresh_id(content, "f")
+    notes = {**given, **{e.note.id: given_of(e.gesture) for e in after}}
+    link = Link(name, lead_track, lead.step_id, timing, pitch, level, movement, interval, notes)
+    return change if link == old and not change else {**change, name: (old, link)}
+
+
+def _free(edited: EditedNote, given: Given | None, *, keep: bool) -> tuple[bool, bool, bool]:
+    """Whether time, pitch and level of a note may follow: they were not set by hand, or only by the link before."""
+    if not keep:
+        return True, True, True
+    now = given_of(edited.gesture)
+    if given is None:
+        return not edited.gesture.moves_time, not now.pull and not now.hand, not now.level_db
+    times = (now.start_ms, now.end_ms) == (given.start_ms, given.end_ms)
+    pitches = (now.target_midi, now.pull, now.hand) == (given.target_midi, given.pull, given.hand)
+    return times, pitches, now.level_db == given.level_db
+
+
+def _moved(edited: EditedNote, led: Led, timing: float) -> EditedNote:
+    edges = zip((led.start_s, led.end_s), edited.span_s, strict=True)
+    start_ms, end_ms = (1000.0 * timing * (there - here) for there, here in edges)
+    if abs(start_ms) < _LEAST_MS and abs(end_ms) < _LEAST_MS:
+        start_ms = end_ms = 0.0
+    return shifted(edited, start_ms, end_ms)
+
+
+def _pitched(edited: EditedNote, led: Led, pitch: float, *, movement: bool) -> EditedNote:
+    gesture = edited.gesture
+    if movement and len(led.movement) > 1:
+        return replace(edited, gesture=replace(gesture, hand=(Stroke(led.movement, keep_fine=True),)))
+    return replace(edited, gesture=replace(gesture, target_midi=led.target_midi, pull=pitch, rounding="free"))
+
+
+def _levelled(edited: EditedNote, led: Led, level: float) -> EditedNote:
+    low, high, _words = RANGES["level_db"]
+    db = round(float(np.clip(level * led.level_db, low, high)), 2)
+    return replace(edited, gesture=replace(edited.gesture, level_db=db if abs(db) >= _LEAST_DB else 0.0))
+
+
+def unlink(content: Content, key: Key, analysis: Analysis, *, link_ids: Sequence[str] = ()) -> ContentChange:
+    """Take links away; what they gave stays."""
+    del key, analysis
+    return {link.id: (link, None) for link in picked(content.links, link_ids, what="link", where="on this version")}
