@@ -72,7 +72,8 @@ class AccessTest(AirCase):
             (None, "Tune pass…"),
             (None, "Cuts…"),
             (None, "Glaze…"),
-            (None, "Borrow…"),
+            ("More for the selection", "Borrow the word… (B)"),
+            (None, "Follow…"),
         ):
             if menu:
                 self.choose_from(menu, item)

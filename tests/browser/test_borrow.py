@@ -50,7 +50,7 @@ class PointerTest(BorrowCase):
         note = self.notes_of(4)[2]  # hold the “line”
         self.choose(note)
         a, b = note["start_s"], note["end_s"]
-        page.get_by_role("button", name="Borrow…").click()
+        self.choose_from("More for the selection", "Borrow the word… (B)")
         window = self.borrow_window()
         expect(self.offers().first).to_contain_text("phrase 8")
         expect(self.offers().first).to_contain_text("same words")

@@ -17,6 +17,7 @@ from .bench_attack import ATTACKS
 from .bench_comps import bench_comps
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
+from .bench_follow import bench_follow
 from .bench_real import bench_real
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_stereo
 from .bench_screen import SCREEN
@@ -29,9 +30,9 @@ def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
-        "what", nargs="?", choices=("sound", "takes", "real", "edits", "attack", "screen"), default="sound",
+        "what", nargs="?", choices=("sound", "takes", "real", "follow", "edits", "attack", "screen"), default="sound",
         help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
-        "edits: the edit core as work grows; "
+        "follow: a double against its lead; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
     )  # fmt: skip
     parser.add_argument("--only", help="but with sound: only tables whose title holds this")
@@ -59,6 +60,7 @@ def run(chosen: argparse.Namespace) -> int:
     grouped = {"edits": {**TABLES, "Comps and glazes": bench_comps}, "attack": ATTACKS, "screen": SCREEN,
                "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
+               "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:

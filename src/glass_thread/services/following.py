@@ -135,8 +135,8 @@ def _usual_interval(follower: Side, lead: Side, matching: Matching) -> float:
 
 def _interval(apart: float, between_targets: float, usual: float) -> float:
     """Whole semitones of an interval that was sung `apart`: the octave or unison that a double sings throughout, even
-    where it is off by more than a semitone; else the interval of the whole part where it is near that, or else what lies
-    between the two notes' targets."""
+    where it is off by more than a semitone; else that of the whole part where it is near, or else that of the targets.
+    """
     octave = 12.0 * round(usual / 12.0)
     if abs(usual - octave) <= _NEAR_OCTAVE and abs(apart - octave) <= _OFF_OCTAVE:
         return octave

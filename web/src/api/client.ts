@@ -2,6 +2,8 @@
 
 import type { Content, Operation } from "../document/model";
 import type {
+  AlignmentIn,
+  AlignmentOut,
   AlikeOut,
   AnalysisOut,
   BroughtOut,
@@ -136,6 +138,7 @@ export const api = {
     json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
   curves: (id: string, at: At, first: number, last: number) =>
     bytes(`/tracks/${id}/curves${query({ ...at, first, last })}`),
+  alignment: (id: string, wanted: AlignmentIn) => post<AlignmentOut>(`/tracks/${id}/alignment`, wanted),
   borrowOffers: (id: string, wanted: OffersIn) => post<OffersOut>(`/tracks/${id}/borrow-offers`, wanted),
   preview: (id: string, step: string, operation: Operation) =>
     post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }),

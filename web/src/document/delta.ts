@@ -35,6 +35,7 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
     pins: merged(content.pins, delta.pins, gone, (pin) => pin.at_s),
     glazes: merged(content.glazes, delta.glazes, gone, startOf),
     borrows: merged(content.borrows, delta.borrows, gone, startOf),
+    links: merged(content.links, delta.links, gone, () => 0),
     times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }

@@ -39,7 +39,7 @@ export type Content = ContentOut;
 /** What a change leaves different, without the rest. */
 export type Delta = Pick<
   PreviewOut,
-  "notes" | "air" | "gaps" | "pins" | "glazes" | "borrows" | "times" | "gone" | "changed" | "curves"
+  "notes" | "air" | "gaps" | "pins" | "glazes" | "borrows" | "links" | "times" | "gone" | "changed" | "curves"
 >;
 /** What is listened to; “version” is the one of `heardVersion`. */
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "comp" | "air" | "notes";

@@ -17,7 +17,7 @@ import type {
   View,
 } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { CompOut, CutOut, KeysOut, TempoEstimateOut } from "./schema";
+import type { AlignmentOut, CompOut, CutOut, KeysOut, TempoEstimateOut } from "./schema";
 import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
@@ -50,6 +50,7 @@ export type WindowName =
   | "quantise"
   | "glaze"
   | "borrow"
+  | "follow"
   | "recut"
   | "read_again"
   | "alike"
@@ -71,6 +72,8 @@ export interface EditorState {
   versions: VersionOut[];
   /** removed versions that can be brought back */
   removedVersions: VersionOut[];
+  /** how the open track lies on the one it is to follow, while that is looked at */
+  alignment: AlignmentOut | null;
   /** counts up whenever the list of steps may have changed */
   stepsTurn: number;
   ghost: Ghost | null;
@@ -165,6 +168,7 @@ export const store = createStore<EditorState>(() => ({
   versions: [],
   removedVersions: [],
   stepsTurn: 0,
+  alignment: null,
   ghost: null,
   heardVersion: null,
   ...NO_COMP,

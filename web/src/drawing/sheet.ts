@@ -4,6 +4,7 @@ import { layLanes } from "../geometry/viewport";
 import { drawAirFrame, drawAirLane } from "./air_lane";
 import { drawLevelFrame, drawLevelLane } from "./level_lane";
 import { drawCuts } from "./cuts";
+import { drawAlignment } from "./alignment";
 import { drawBorrows } from "./borrow";
 import { drawGlazes } from "./glaze";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
@@ -80,9 +81,11 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.sketch,
       data.nearHandle,
       data.tool,
+      data.alignment,
     ],
     paint: (ctx, width, height, data, theme) => {
       const lanes = layLanes(width, height);
+      drawAlignment(ctx, lanes, data, theme);
       drawDragged(ctx, lanes, data, theme);
       drawTimeDrag(ctx, lanes, data, theme);
       drawSketch(ctx, lanes, data, theme);

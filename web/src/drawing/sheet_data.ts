@@ -16,7 +16,7 @@ import type {
   Tool,
   View,
 } from "../document/model";
-import type { CutOut } from "../document/schema";
+import type { AlignmentOut, CutOut } from "../document/schema";
 import type { KeyLike } from "../document/pitch_names";
 import type { MarkedSong } from "./ruler";
 
@@ -32,6 +32,7 @@ export interface SheetData {
   song: KeyLike & MarkedSong;
   /** borders between notes with how sure they are, while they are asked for */
   cuts: readonly CutOut[];
+  alignment: AlignmentOut | null;
   ghost: Ghost | null;
   selection: ReadonlySet<string>;
   airSelection: ReadonlySet<string>;

@@ -172,6 +172,7 @@ export const KEYS: readonly Key[] = [
   key("Ctrl+Shift+V", "put them there without their targets", ["Ctrl+Shift+v"], () => pasteGestures(false)),
   key("P", "tune pass", ["p"], () => showWindow("pass")),
   key("Z", "glaze", ["z"], () => showWindow("glaze")),
+  key("Y", "follow another track", ["y"], () => showWindow("follow")),
   key("B", "borrow the same word from another place", ["b"], () => showWindow("borrow")),
   key(", .", "level of the selection 1 dB down, up (Shift: 0.1, Ctrl: 3)", [",", ".", "Ctrl+,", "Ctrl+."], level),
   key("A", "into the air lane and back to the note", ["a"], enterAir),

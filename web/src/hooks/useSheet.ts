@@ -26,6 +26,7 @@ function sheetData(): SheetData | null {
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
     cuts: state.cuts,
+    alignment: state.alignment,
     ghost: state.ghost,
     drag,
     sketch: state.sketch,

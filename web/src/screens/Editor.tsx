@@ -5,6 +5,7 @@ import { CompView } from "../components/comp/CompView";
 import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
 import { BorrowWindow } from "../components/windows/BorrowWindow";
+import { FollowWindow } from "../components/windows/FollowWindow";
 import { GlazeWindow } from "../components/windows/GlazeWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
 import { Inspector } from "../components/inspector/Inspector";
@@ -17,7 +18,7 @@ import { ReportView } from "../components/report/ReportView";
 import { PhraseList } from "../components/song/PhraseList";
 import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
 import { VersionsWindow } from "../components/windows/VersionsWindow";
-import { SongOffers } from "../components/sheet/SongOffers";
+import { BehindBar, SongOffers } from "../components/sheet/SongOffers";
 import { Overview, SheetView } from "../components/sheet/SheetView";
 import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
@@ -96,6 +97,7 @@ export function Editor() {
           {panel !== "report" && <Overview />}
           {panel === "sheet" && <ToolRow />}
           <SongOffers />
+          <BehindBar />
           {panel === "sheet" && <SheetView />}
           {panel === "table" && <NotesTable />}
           {panel === "comp" && <CompView />}
@@ -109,6 +111,7 @@ export function Editor() {
       {shown === "quantise" && <QuantiseWindow />}
       {shown === "glaze" && <GlazeWindow />}
       {shown === "borrow" && <BorrowWindow />}
+      {shown === "follow" && <FollowWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from ..signal.types import HOP_S, Note
 from .warping import Alignment
 
-SNAP_S = 0.04  # within which an edge goes by the lead's own note rather than by the alignment
 _SUNG_SHARE = 0.5  # of a note over which the other one sings too
 _PACE = (0.4, 2.5)  # times as long as the follower's, within which a lead's stretch is the same word
 
@@ -53,18 +52,10 @@ def match_notes(
         if sung < _SUNG_SHARE or not _PACE[0] < pace < _PACE[1]:
             alone.append(note.id)
             continue
-        start, end = _snapped(start, starts), _snapped(end, ends)
         along = np.minimum(ends, end) - np.maximum(starts, start)
         best = int(np.argmax(along)) if len(along) else -1
         pairs.append(Match(note.id, start, end, lead[best].id if best >= 0 and along[best] > 0.0 else None))
     return Matching(tuple(pairs), tuple(alone), _not_sung_along(lead, alignment, follower_voiced))
-
-
-def _snapped(at_s: float, edges: np.ndarray) -> float:
-    if len(edges) == 0:
-        return at_s
-    nearest = float(edges[np.argmin(np.abs(edges - at_s))])
-    return nearest if abs(nearest - at_s) <= SNAP_S else at_s
 
 
 def _not_sung_along(lead: Sequence[Note], alignment: Alignment, voiced: NDArray[np.bool_]) -> tuple[str, ...]:

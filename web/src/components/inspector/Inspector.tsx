@@ -51,6 +51,7 @@ const MORE: Action[] = [
   ["Centre here (C)", centreAtPointer],
   ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
+  ["Borrow the word… (B)", () => showWindow("borrow")],
   ["Read again…", () => showWindow("read_again")],
   ["This is spoken", () => void editSelection({ type: "mark_spoken" })],
   ["This is sung", () => void editSelection({ type: "mark_spoken", spoken: false })],

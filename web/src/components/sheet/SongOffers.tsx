@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
 import { keyName } from "../../document/pitch_names";
+import { catchUp } from "../../hooks/following";
 import { keepTempo, type Offered, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Quiet } from "../ui/controls";
@@ -28,6 +29,19 @@ const SURE_ENOUGH = 0.4; // below this a tempo waits in its window
 
 function offTune(sung: number, song: number): boolean {
   return Math.abs(1200 * Math.log2(sung / song)) > NOTICED_CENTS;
+}
+
+/** A lead that has changed since the open track followed it. */
+export function BehindBar() {
+  const behind = useEditor((s) => s.content?.links.find((link) => link.behind));
+  const looking = useEditor((s) => s.window === "follow");
+  if (!behind || looking) return null;
+  return (
+    <Bar role="group" aria-label="Behind its lead">
+      <span>{`Behind ${behind.lead}: it has changed since.`}</span>
+      <Button onPress={() => catchUp(behind)}>Catch up</Button>
+    </Bar>
+  );
 }
 
 /** What a song without a key, and then without a tempo, sounds like; until it is taken the sheet works without. */

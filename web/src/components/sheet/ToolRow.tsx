@@ -65,7 +65,7 @@ export function ToolRow() {
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
-      <Button onPress={() => showWindow("borrow")}>Borrow…</Button>
+      <Button onPress={() => showWindow("follow")}>Follow…</Button>
       <Button onPress={() => showWindow("recut")}>Cuts…</Button>
     </Row>
   );

@@ -1,0 +1,160 @@
+import { useEffect, useState } from "react";
+import type { NoteOut } from "../../document/model";
+import { sourceToSong } from "../../document/times";
+import { barText } from "../../document/time_text";
+import { revealNote } from "../../hooks/editing";
+import { type Anchor, anchorAtCursor, type Follow, showAlignment } from "../../hooks/following";
+import { reachOf, type ReachName } from "../../hooks/reach";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
+import { CheckBox } from "../ui/CheckBox";
+import { Button, PlainButton, Quiet, Segments } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+import { ValueRow } from "../ui/ValueRow";
+import { Links } from "./Links";
+import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
+import { SideWindow } from "./SideWindow";
+
+/** Our names for how closely times follow, in percent. */
+const CLOSENESS: readonly [string, number][] = [
+  ["Tightest", 100],
+  ["Close", 85],
+  ["Loose", 60],
+];
+
+const MOST_NAMED = 6;
+
+/** Notes that only one of the two sings, which are left alone. */
+function SungByOne() {
+  const alignment = useEditor((s) => s.alignment);
+  const song = useEditor((s) => s.song);
+  const notes = useEditor((s) => s.content?.notes) ?? [];
+  const times = useEditor((s) => s.view.times);
+  if (!alignment || !song || alignment.alone.length + alignment.lead_alone.length === 0) return null;
+  const own = notes.filter((note: NoteOut) => alignment.alone.includes(note.id));
+  return (
+    <>
+      <Quiet>Sung by one only, and left alone</Quiet>
+      <Found aria-label="Sung by one only">
+        {own.map((note) => (
+          <li key={note.id}>
+            <PlainButton onPress={() => revealNote(note.id, note.start_s, note.end_s)}>
+              {`${barText(sourceToSong(note.start_s, times), song)} here`}
+            </PlainButton>
+          </li>
+        ))}
+        {alignment.lead_alone.length > MOST_NAMED ? (
+          <li>{`${alignment.lead_alone.length} notes in the lead`}</li>
+        ) : (
+          alignment.lead_alone.map((one) => <li key={one.start_s}>{`${barText(one.start_s, song)} in the lead`}</li>)
+        )}
+      </Found>
+    </>
+  );
+}
+
+function Anchors(props: { lead: string; anchors: readonly Anchor[]; onChange: (anchors: Anchor[]) => void }) {
+  const { anchors, onChange } = props;
+  const some = useEditor((s) => s.selection.size > 0);
+  return (
+    <Line>
+      <Button
+        isDisabled={!some}
+        onPress={() => {
+          const made = anchorAtCursor(props.lead);
+          if (made) onChange([...anchors, made]);
+        }}
+      >
+        The selected note belongs to the cursor
+      </Button>
+      {anchors.length > 0 && (
+        <Button onPress={() => onChange([])}>{`Let ${anchors.length === 1 ? "it" : "them"} go`}</Button>
+      )}
+    </Line>
+  );
+}
+
+/** Time, pitch and level of another track, as far as wanted. */
+export function FollowWindow() {
+  const song = useEditor((s) => s.song);
+  const trackId = useEditor((s) => s.trackId);
+  const step = useEditor((s) => s.content?.step_id);
+  const some = useEditor((s) => s.selection.size > 0);
+  const known = useEditor((s) => s.content?.links[0]);
+  const others = song?.tracks.filter((track) => track.ready && track.role !== "backing" && track.id !== trackId) ?? [];
+  const first = others.find((track) => track.role === "lead") ?? others[0];
+  const [lead, setLead] = useState(known?.lead_track ?? first?.id ?? "");
+  const [timing, setTiming] = useState(Math.round(100 * (known?.timing ?? 0.85)));
+  const [pitch, setPitch] = useState(Math.round(100 * (known?.pitch ?? 0)));
+  const [level, setLevel] = useState(Math.round(100 * (known?.level ?? 0)));
+  const [movement, setMovement] = useState(known?.movement ?? false);
+  const [interval, setInterval] = useState<NonNullable<Follow["interval"]>>(known?.interval ?? "scale");
+  const [keep, setKeep] = useState(true);
+  const [anchors, setAnchors] = useState<Anchor[]>([]);
+  const [reach, setReach] = useState<ReachName>("track");
+  useEffect(() => void showAlignment(lead || null, anchors), [lead, anchors, step]);
+  useEffect(() => () => void showAlignment(null, []), []);
+  const chosen = reachOf(reach === "selection" && !some ? "phrase" : reach);
+  const operation: Follow | null =
+    lead && chosen && chosen.noteIds.length > 0 && timing + pitch + level > 0
+      ? {
+          type: "follow",
+          lead_track: lead,
+          note_ids: reach === "track" ? [] : chosen.noteIds,
+          timing: timing / 100,
+          pitch: pitch / 100,
+          level: level / 100,
+          movement,
+          interval,
+          keep_edited: keep,
+          anchors: anchors.map(([a, b]) => [a, b]),
+        }
+      : null;
+  const tried = useTried(operation);
+  const strength = (label: string, value: number, set: (value: number) => void) => (
+    <ValueRow label={label} unit="%" value={value} min={0} max={100} step={1} onCommit={set} />
+  );
+  return (
+    <SideWindow title="Follow" onClose={() => showWindow(null)}>
+      {others.length === 0 ? (
+        <p role="status">There is no other vocal in this song that could lead.</p>
+      ) : (
+        <Picker label="Lead" options={others.map((t) => [t.id, t.name] as const)} value={lead} onChange={setLead} />
+      )}
+      <Segments
+        label="How closely times follow"
+        options={CLOSENESS.map(([name, value]) => [String(value), name] as const)}
+        value={String(timing)}
+        onChange={(value) => setTiming(Number(value))}
+      />
+      {strength("Timing", timing, setTiming)}
+      {strength("Pitch", pitch, setPitch)}
+      {strength("Level", level, setLevel)}
+      {pitch > 0 && (
+        <Line>
+          <CheckBox checked={movement} onChange={setMovement}>
+            The whole movement
+          </CheckBox>
+          <Picker
+            label="A harmony keeps its interval in"
+            options={[
+              ["scale", "the scale"],
+              ["semitones", "semitones"],
+            ]}
+            value={interval}
+            onChange={(next) => setInterval(next === "scale" ? "scale" : "semitones")}
+          />
+        </Line>
+      )}
+      <CheckBox checked={keep} onChange={setKeep}>
+        Keep what was edited by hand
+      </CheckBox>
+      <ReachChoice selection={some} value={reach} onChange={setReach} />
+      <Anchors lead={lead} anchors={anchors} onChange={setAnchors} />
+      <SungByOne />
+      {tried && <p aria-live="polite">{`${tried.notes.length} notes follow.`}</p>}
+      <Links />
+      <TakeLine operation={operation} nothing={!tried || tried.notes.length === 0} />
+    </SideWindow>
+  );
+}
