@@ -16,6 +16,12 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "follow lead.wav double.wav tight.wav --timing 0.9 --pitch 0.5",
         "follow lead.wav harmony.wav out.wav --level 0.7 --json pairs.json",
     ),
+    "double": ("double take.wav double.wav", "double take.wav two.wav --voices 2 --seed 7"),
+    "harmony": (
+        "harmony take.wav third.wav --key 'D minor' --steps 2",
+        "harmony take.wav octave.wav --semitones -12",
+        "harmony take.wav line.wav --midi line.mid",
+    ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
     "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
     "versions": (

@@ -13,8 +13,9 @@ from .examples import examples_text
 # In the order the help shows them; one module may have several.  Only what is asked for is imported, as the sound
 # engine and the web server each take a second to load.
 VERBS = {"serve": "serve", "demo": "serve", "worker": "worker", "analyse": "analyse", "tune": "tune",
-         "follow": "follow", "midi": "midi", "host": "host", "versions": "versions", "sheet": "sheet", "tidy": "tidy",
-         "bench": "bench", "build-demo": "build_demo", "warm": "build_demo", "openapi": "schema"}  # fmt: skip
+         "follow": "follow", "double": "derive", "harmony": "derive", "midi": "midi", "host": "host",
+         "versions": "versions", "sheet": "sheet", "tidy": "tidy", "bench": "bench", "build-demo": "build_demo",
+         "warm": "build_demo", "openapi": "schema"}  # fmt: skip
 
 
 def build_parser(verb: str | None = None) -> argparse.ArgumentParser:

@@ -19,7 +19,7 @@ LONGEST_MARKER, MOST_MARKERS = 60, 500
 _EVEN = 60.0  # beats a minute at which a second is a quarter note
 DEFAULT_TEMPO = 500_000  # microseconds a beat where the file names none (Standard MIDI Files 1.0)
 # What the library raises over bytes that are no MIDI file.
-_DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, KeySignatureError)
+DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, KeySignatureError)
 
 
 @dataclass(frozen=True)
@@ -116,6 +116,6 @@ def _metas(data: bytes) -> tuple[int, list[tuple[int, mido.MetaMessage]]]:
                 at += message.time
                 if message.is_meta:
                     timed.append((at, message))
-    except _DAMAGED as error:
+    except DAMAGED as error:
         raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
     return file.ticks_per_beat, sorted(timed, key=lambda pair: pair[0])

@@ -194,23 +194,32 @@ def moments(words: str) -> Any:
     return _pairs(words, "pairs of moments in seconds", 0, [[1.0, 1.2]], ())
 
 
+def melody(words: str) -> Any:
+    """A field for notes of a start and an end in seconds and a MIDI pitch."""
+    return _rows(words, "notes of a start and an end in seconds and a MIDI pitch", 3, 1, [[1.0, 1.5, 62.0]], MISSING)
+
+
 def _pairs(words: str, what: str, least: int, example: Any, default: Any) -> Any:
+    return _rows(words, what, 2, least, example, default)
+
+
+def _rows(words: str, what: str, width: int, least: int, example: Any, default: Any) -> Any:
     wanted = f"{least} to {MOST_POINTS} {what}"
 
-    def check(name: str, value: object) -> tuple[tuple[float, float], ...]:
+    def check(name: str, value: object) -> tuple[tuple[float, ...], ...]:
         if not isinstance(value, (list, tuple)) or not least <= len(value) <= MOST_POINTS:
             raise refuse(name, wanted, value)
-        return tuple(_check_point(name, wanted, one) for one in value)
+        return tuple(_check_row(name, wanted, one, width) for one in value)
 
-    pair = {"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}
-    schema = {"type": "array", "items": pair, "minItems": least, "maxItems": MOST_POINTS, "description": words}
+    row = {"type": "array", "items": {"type": "number"}, "minItems": width, "maxItems": width}
+    schema = {"type": "array", "items": row, "minItems": least, "maxItems": MOST_POINTS, "description": words}
     return _declared(Kind(check, schema, example), default)
 
 
-def _check_point(name: str, wanted: str, value: object) -> tuple[float, float]:
-    if not isinstance(value, (list, tuple)) or len(value) != 2:
+def _check_row(name: str, wanted: str, value: object, width: int) -> tuple[float, ...]:
+    if not isinstance(value, (list, tuple)) or len(value) != width:
         raise refuse(name, wanted, value)
     for one in value:
         if isinstance(one, bool) or not isinstance(one, (int, float)) or not abs(one) < 1e9 or not math.isfinite(one):
             raise refuse(name, wanted, value)
-    return float(value[0]), float(value[1])
+    return tuple(float(one) for one in value)

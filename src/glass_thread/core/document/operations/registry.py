@@ -11,7 +11,7 @@ from ..content import ContentChange, EditedAir, Gap, Pin
 from ..glazes import Glaze
 from ..links import Link
 from ..notes import EditedNote
-from . import on_air, on_borrows, on_comps, on_cuts, on_follow, on_glazes, on_notes, on_time
+from . import on_air, on_borrows, on_comps, on_cuts, on_derived, on_follow, on_glazes, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -23,6 +23,7 @@ __all__ = [
     "on_borrows",
     "on_comps",
     "on_cuts",
+    "on_derived",
     "on_follow",
     "on_glazes",
     "on_notes",

@@ -1,0 +1,53 @@
+"""Operations that make another voice of the one that was sung."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .kinds import choice, ids, melody, number, switch, whole
+from .operation import Operation
+from .rules import derived_edits
+from .rules.derived_edits import AIR_WAYS
+
+MOST_SEED = 2**31 - 1
+
+
+def _note_ids() -> Sequence[str]:
+    return ids("Ids of the notes; all when empty", "n0001", default=())
+
+
+@dataclass(frozen=True, kw_only=True)
+class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.double, needs="content"):
+    """Let notes wander from what they are, as a second performance would; the same seed wanders the same way."""
+
+    seed: int = whole(0, MOST_SEED, "Seed", default=1)
+    note_ids: Sequence[str] = _note_ids()
+    timing_ms: float = number(0.0, 80.0, "How far times wander", unit="ms", default=16.0)
+    pitch_cents: float = number(0.0, 60.0, "How far pitches wander", unit="cents", default=9.0)
+    level_db: float = number(0.0, 6.0, "How far levels wander", unit="dB", default=0.8)
+    formant: float = number(-6.0, 6.0, "Shift of the formants", unit="semitones", default=0.3)
+    air: str = choice(AIR_WAYS, "What its sibilants and breaths do", default="lowered")
+
+
+@dataclass(frozen=True, kw_only=True)
+class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits.harmony, needs="content"):
+    """Put notes above or below what they are, by steps of the scale or by semitones."""
+
+    steps: int = whole(-14, 14, "Steps of the scale, where no semitones are given", default=0)
+    semitones: float = number(-24.0, 24.0, "Semitones", unit="semitones", default=0.0)
+    note_ids: Sequence[str] = _note_ids()
+    lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.12)
+    seed: int = whole(0, MOST_SEED, "Seed of what makes it human", default=1)
+    human: float = number(0.0, 1.0, "How human it is: times, pitches and levels wander", default=0.6)
+    air: str = choice(AIR_WAYS, "What its sibilants and breaths do", default="lowered")
+
+
+@dataclass(frozen=True, kw_only=True)
+class SingMelody(Operation, type="melody", label="Melody", rule=derived_edits.sing_melody, needs="content"):
+    """Put notes on the pitches of a melody, each on the one that sounds longest while it does."""
+
+    melody: Sequence[Sequence[float]] = melody("Start and end in seconds of the track, and MIDI pitch, of each note")
+    note_ids: Sequence[str] = _note_ids()
+    lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.0)
+    exact: bool = switch("The octave is that of the melody, not the nearest one", default=True)

@@ -1,0 +1,159 @@
+"""Edit operations that make another voice: ordinary gestures, from a rule and a seed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from ....signal.errors import ParameterError
+from ....signal.types import Analysis
+from ....signal.wander import Wander
+from ...content import Content, ContentChange, Edited, EditedAir, air_change
+from ...gestures import RANGES, target_of
+from ...notes import EditedNote, difference, neighbours_of_all, selected
+from ...scales import Key, round_pitch, step_pitch
+from ...time.give_way import give_way
+from ...time.stretches import track_place
+from .moving import moved_where_it_fits
+from .time_edits import shifted
+
+AIR_WAYS = ("kept", "lowered", "left out")
+LOWERED_DB = -8.0
+_TIME_S, _PITCH_S, _LEVEL_S = 1.2, 0.5, 0.9  # over which a voice wanders; common practice, no source
+_HUMAN_MS, _HUMAN_CENTS, _HUMAN_DB = 12.0, 6.0, 0.6
+_LEAST_SHARE = 0.3  # of a note over which a melody's note has to sound
+
+
+def double(
+    content: Content, key: Key, analysis: Analysis, *, seed: int = 1, note_ids: Sequence[str] = (),
+    timing_ms: float = 16.0, pitch_cents: float = 9.0, level_db: float = 0.8, formant: float = 0.3,
+    air: str = "lowered",
+) -> ContentChange:  # fmt: skip
+    """Wander in time, pitch and level by smooth noise whose spread is what was asked for."""
+    chosen = _chosen(content, note_ids)
+    centres = _tuned(content, key)
+    wanted = {edited.note.id: centres[edited.note.id] for edited in chosen}
+    after = [_formant(edited, formant) for edited in chosen]
+    return _voice(content, analysis, after, wanted, seed, (timing_ms, pitch_cents, level_db), air)
+
+
+def harmony(
+    content: Content, key: Key, analysis: Analysis, *, steps: int = 0, semitones: float = 0.0,
+    note_ids: Sequence[str] = (), lean: float = 0.12, seed: int = 1, human: float = 0.6, air: str = "lowered",
+) -> ContentChange:  # fmt: skip
+    """Notes on other pitches, humanised, with formants that lean with the interval."""
+    if not steps and not semitones:
+        raise ParameterError("A harmony needs an interval: steps of the scale, or semitones.")
+    chosen = _chosen(content, note_ids)
+    around = neighbours_of_all(content.notes)
+    centres, wanted, after = _tuned(content, key), {}, []
+    for edited in chosen:
+        note = edited.note
+        if semitones:
+            wanted[note.id] = centres[note.id] + semitones
+        else:
+            base = round_pitch(target_of(note, edited.gesture, key, around[note.id]), key, "scale")
+            wanted[note.id] = step_pitch(base, steps, key, "scale")
+        after.append(_formant(edited, lean * (wanted[note.id] - centres[note.id])))
+    spread = (human * _HUMAN_MS, human * _HUMAN_CENTS, human * _HUMAN_DB)
+    return _voice(content, analysis, after, wanted, seed, spread, air)
+
+
+def sing_melody(
+    content: Content, key: Key, analysis: Analysis, *, melody: Sequence[Sequence[float]], note_ids: Sequence[str] = (),
+    lean: float = 0.0, exact: bool = True,
+) -> ContentChange:  # fmt: skip
+    """Targets from a melody; notes over which none sounds stay as they are."""
+    chosen, centres = _chosen(content, note_ids), _tuned(content, key)
+    stretches = give_way(analysis, content).stretches
+    after = []
+    for edited in chosen:
+        start, end = (track_place(stretches, at) for at in edited.span_s)
+        along = [max(0.0, min(end, b) - max(start, a)) for a, b, _midi in melody]
+        best = int(np.argmax(along)) if along else -1
+        if best < 0 or along[best] < _LEAST_SHARE * (end - start):
+            continue
+        midi = float(melody[best][2])
+        if not exact:
+            midi += 12.0 * round((centres[edited.note.id] - midi) / 12.0)
+        after.append(_formant(_on(edited, midi), lean * (midi - centres[edited.note.id])))
+    if not after:
+        raise ParameterError("No note of this melody sounds while one of these is sung.")
+    return difference([content.notes[one.note.id] for one in after], after)
+
+
+def _chosen(content: Content, note_ids: Sequence[str]) -> list[EditedNote]:
+    chosen = selected(content.notes, note_ids) if note_ids else list(content.notes.values())
+    if not chosen:
+        raise ParameterError("There is no note in this track that another voice could be made of.")
+    return chosen
+
+
+def _tuned(content: Content, key: Key) -> dict[str, float]:
+    """Where each note is heard once it is tuned, in MIDI."""
+    around = neighbours_of_all(content.notes)
+    found = {}
+    for name, edited in content.notes.items():
+        note, gesture = edited.note, edited.gesture
+        target = target_of(note, gesture, key, around[name])
+        found[name] = note.centre_midi + gesture.pull * (target - note.centre_midi)
+    return found
+
+
+def _on(edited: EditedNote, midi: float) -> EditedNote:
+    low, high, _words = RANGES["target_midi"]
+    target = float(np.clip(midi, low, high))
+    return replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding="free"))
+
+
+def _formant(edited: EditedNote, semitones: float) -> EditedNote:
+    low, high, _words = RANGES["formant_shift"]
+    shift = float(np.clip(edited.gesture.formant_shift + semitones, low, high))
+    return replace(edited, gesture=replace(edited.gesture, formant_shift=round(shift, 3)))
+
+
+def _voice(
+    content: Content, analysis: Analysis, after: Sequence[EditedNote], wanted: dict[str, float], seed: int,
+    spread: tuple[float, float, float], air: str,
+) -> ContentChange:  # fmt: skip
+    """Notes on the wanted pitches, wandering by a spread in ms, cents and dB."""
+    wander = Wander(seed, analysis.duration_s)
+    starts = np.array([edited.note.start_s for edited in after])
+    middles = np.array([sum(edited.span_s) / 2.0 for edited in after])
+    late, high, loud = (wander.line(slow, at) for slow, at in
+                        ((_TIME_S, starts), (_PITCH_S, middles), (_LEVEL_S, middles)))  # fmt: skip
+    placed = {}
+    for edited in after:
+        start_s, end_s = edited.span_s
+        middle_s, gesture = (start_s + end_s) / 2.0, edited.gesture
+        cents = [spread[1] * high.at(at) for at in (start_s, middle_s, end_s)]
+        bent = replace(
+            gesture, lean_in=round(gesture.lean_in + cents[0] - cents[1], 2),
+            lean_out=round(gesture.lean_out + cents[2] - cents[1], 2),
+            level_db=round(float(np.clip(gesture.level_db + spread[2] * loud.at(middle_s), -24.0, 12.0)), 2),
+        )  # fmt: skip
+        here = _on(replace(edited, gesture=bent), wanted[edited.note.id] + cents[1] / 100.0)
+        edges = zip(gesture.times_ms, edited.span_s, strict=True)
+        start_ms, end_ms = (ms + spread[0] * late.at(at) for ms, at in edges)
+        placed[edited.note.id] = shifted(here, start_ms, end_ms)
+    moved = moved_where_it_fits(content, analysis, dict(placed), give_way(analysis, content)) if spread[0] else {}
+    change: dict[str, tuple[Edited | None, Edited | None]] = {**moved}
+    for name, edited in placed.items():
+        kept = moved.get(name, (None, content.notes[name]))[1]
+        assert isinstance(kept, EditedNote)
+        start_ms, end_ms = kept.gesture.times_ms
+        change[name] = (content.notes[name], shifted(edited, start_ms, end_ms))
+    return {**change, **_quieter(content, air)}
+
+
+def _quieter(content: Content, how: str) -> ContentChange:
+    """Sibilants and breaths so that they do not pile up."""
+    if how == "kept":
+        return {}
+    before = [one for one in content.air.values() if one.event.kind in ("sibilant", "breath")]
+    low = RANGES["level_db"][0]
+    after = [replace(one, muted=True) if how == "left out" or one.muted
+             else EditedAir(one.event, max(one.level_db + LOWERED_DB, low)) for one in before]  # fmt: skip
+    return air_change(before, after)

@@ -1,0 +1,114 @@
+"""Doubles and harmonies of a sound file."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.analysis.analysis import analyse_recording
+from ..core.document.content import Content, apply_to_content, as_found
+from ..core.document.operations.registry import Scene, parse_operation
+from ..core.document.scales import Key
+from ..core.measure.verdicts import judge
+from ..core.plan.plan import Plan, build_plan
+from ..core.signal.errors import ParameterError
+from ..core.signal.types import Analysis
+from ..core.signal.validation import in_range
+from ..formats.atomic import write_whole
+from ..formats.midi_notes import read_midi_notes
+from .changed import Changed, changed_counts
+from .mixing import MixPart, mixed
+from .print_writer import PrintSummary, write_print
+from .sound import Renderer, track_length
+from .sound_files import OpenFile, form_of, opened_file, print_plan, refuse_target
+from .take import PlanTake
+from .tune_file import likely_key
+
+MOST_VOICES = 4
+
+
+@dataclass(frozen=True)
+class Derived:
+    """What came of it: the print, and how many of the notes are strained by more than a half."""
+
+    summary: PrintSummary
+    notes: int
+    strained: int
+
+
+def double_file(
+    source: Path, target: Path, *, voices: int = 1, seed: int = 1, lower_db: float = 0.0, as_float: bool = False,
+    **settings: Any,
+) -> Derived:  # fmt: skip
+    """Write the sum of some doubles of `source`, without what they are made of; more than one are lowered together so
+    that they are as loud as one."""
+    refuse_target(target, source)
+    count = int(in_range(voices, 1, MOST_VOICES, "The number of voices"))
+    with opened_file(source) as file:
+        form = form_of(file, target, lower_db=lower_db, as_float=as_float)
+        found = analyse_recording(file.reader)
+        key = likely_key(found)
+        made = [_made(found, key, {"type": "double", "seed": seed + i, **settings}) for i in range(count)]
+        if count == 1:
+            summary = print_plan(target, file, made[0][1], form, changed_counts(*made[0]))
+        else:
+            summary = _printed(target, file, [plan for _content, plan in made], changed_counts(*made[0]), form)
+        return Derived(summary, len(found.notes), _strained(found, made[0], key))
+
+
+def harmony_file(
+    source: Path, target: Path, *, key: Key | None = None, midi: Path | None = None, lower_db: float = 0.0,
+    as_float: bool = False, **settings: Any,
+) -> Derived:  # fmt: skip
+    """Write another voice of `source`: by steps or semitones, or on the melody of a MIDI file."""
+    refuse_target(target, source)
+    with opened_file(source) as file:
+        form = form_of(file, target, lower_db=lower_db, as_float=as_float)
+        found = analyse_recording(file.reader)
+        chosen = key or likely_key(found)
+        made = _made(found, chosen, _harmony(midi, settings))
+        summary = print_plan(target, file, made[1], form, changed_counts(*made))
+        return Derived(summary, len(found.notes), _strained(found, made, chosen))
+
+
+def _harmony(midi: Path | None, settings: dict[str, Any]) -> dict[str, Any]:
+    if midi is None:
+        return {"type": "harmony", **settings}
+    try:
+        with midi.open("rb") as stream:
+            melody = read_midi_notes(stream)
+    except OSError as error:
+        raise ParameterError(f"{midi.name} cannot be read: {error.strerror or error}.") from error
+    return {"type": "melody", "melody": [list(one) for one in melody], "lean": settings.get("lean", 0.0)}
+
+
+def _made(found: Analysis, key: Key, operation: dict[str, Any]) -> tuple[Content, Plan]:
+    content = as_found(found)
+    change = parse_operation(operation).change(Scene(content, key, found))
+    after = apply_to_content(content, change)
+    return after, build_plan(found, after, key)
+
+
+def _strained(found: Analysis, made: tuple[Content, Plan], key: Key) -> int:
+    verdicts = judge(found, *made, key).notes
+    return sum(one.strain > 50.0 for one in verdicts.values())
+
+
+def _printed(target: Path, file: OpenFile, plans: Sequence[Plan], changed: Changed, form: Any) -> PrintSummary:
+    """The sum of several plans over one file."""
+    renderer, source = Renderer(), file.recording
+    gain = 1.0 / float(np.sqrt(len(plans)))
+    parts = [MixPart(PlanTake(renderer, source, plan), 0, gain) for plan in plans]
+    length = max(track_length(source, plan) for plan in plans)
+    info, made = replace(file.reader.info, frames=length), list[PrintSummary]()
+
+    def write(path: Path) -> None:
+        blocks = mixed(parts, length, source.sample_rate, source.channels)
+        made.append(write_print(path, info, blocks, form, changed))
+
+    write_whole(target, write)
+    return made[0]
