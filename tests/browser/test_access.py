@@ -73,7 +73,10 @@ class AccessTest(AirCase):
             (None, "Cuts…"),
             (None, "Glaze…"),
             ("More for the selection", "Borrow the word… (B)"),
-            (None, "Follow…"),
+            ("Stack", "Follow another track… (Y)"),
+            ("Stack", "Make a double…"),
+            ("Stack", "Make a harmony…"),
+            ("Stack", "Levels and places…"),
         ):
             if menu:
                 self.choose_from(menu, item)

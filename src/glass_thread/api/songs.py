@@ -37,13 +37,14 @@ song_routes = APIBlueprint("songs", __name__, tag="Songs")
 def song_data(song: Song, tracks: list[Track]) -> dict[str, Any]:
     """A song with its tracks and unfinished tasks, for `SongOut`."""
     classes = list(song_key(song).classes)  # a song whose key was never saved has none of its own
-    return {
-        **asdict(song),
-        "classes": classes,
-        "markers": markers_of(song),
-        "tracks": tracks,
-        "tasks": workspace().tasks.of_song(song.id),
-    }
+    shown, tasks = [track_data(track) for track in tracks], workspace().tasks.of_song(song.id)
+    return {**asdict(song), "classes": classes, "markers": markers_of(song), "tracks": shown, "tasks": tasks}
+
+
+def track_data(track: Track) -> dict[str, Any]:
+    """A track with the step its version stands at, for `TrackOut`."""
+    head = workspace().history.version(track.version_id).head_id if track.version_id else None
+    return {**asdict(track), "duration_s": track.duration_s, "head_id": head}
 
 
 @song_routes.get("/songs")

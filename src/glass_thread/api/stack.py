@@ -5,13 +5,37 @@ from __future__ import annotations
 from typing import Any
 
 from apiflask import APIBlueprint
+from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
+from ..services.deriving import catch_up, derive
 from ..services.following import alignment_shown
+from .content_data import done_data
 from .context import desk
-from .schemas.stack import AlignmentIn, AlignmentOut
+from .edits import STALE
+from .schemas.content import BaseIn, EditOut
+from .schemas.stack import AlignmentIn, AlignmentOut, DerivedOut, DeriveIn
+from .songs import track_data
 
 stack_routes = APIBlueprint("stack", __name__, tag="Stack")
+
+
+@stack_routes.post("/tracks/<track_id>/derived")
+@stack_routes.input(DeriveIn)
+@stack_routes.output(DerivedOut, status_code=201)
+def post_derived(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Make doubles or a harmony of a track as it stands, as tracks of their own."""
+    made = derive(desk(), track_id, json_data["operation"], voices=json_data["voices"])
+    return {"tracks": [track_data(track) for track in made]}
+
+
+@stack_routes.post("/tracks/<track_id>/catch-up")
+@stack_routes.input(BaseIn)
+@stack_routes.output(EditOut)
+@stack_routes.doc(responses=STALE)
+def post_catch_up(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Make a derived track anew from what it is made of; what was edited by hand stays."""
+    return jsonify(done_data(catch_up(desk(), track_id, base=json_data["base"])))
 
 
 @stack_routes.post("/tracks/<track_id>/alignment")

@@ -21,6 +21,7 @@ from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import ProgressOut, TrackOut
 from .schemas.tracks import AnalysisOut, CurveQuery, CutsOut, ImportOut, KeysOut, OutlineQuery, TrackChangeIn, TrackIn
+from .songs import track_data
 
 track_routes = APIBlueprint("tracks", __name__, tag="Tracks")
 
@@ -40,7 +41,7 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
     """
     file = form_and_files_data.pop("file")
     track, task = import_audio(workspace(), song_id, file.stream, file.filename or "", **form_and_files_data)
-    return {"track": track, "task": task}
+    return {"track": track_data(track), "task": task}
 
 
 @track_routes.patch("/tracks/<track_id>")
@@ -48,7 +49,7 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
 @track_routes.output(TrackOut)
 def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
     """Change name, role, place on the timeline, level or mute."""
-    return change_track(workspace(), track_id, json_data)
+    return track_data(change_track(workspace(), track_id, json_data))
 
 
 @track_routes.delete("/tracks/<track_id>")

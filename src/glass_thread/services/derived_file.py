@@ -102,7 +102,7 @@ def _printed(target: Path, file: OpenFile, plans: Sequence[Plan], changed: Chang
     """The sum of several plans over one file."""
     renderer, source = Renderer(), file.recording
     gain = 1.0 / float(np.sqrt(len(plans)))
-    parts = [MixPart(PlanTake(renderer, source, plan), 0, gain) for plan in plans]
+    parts = [MixPart(PlanTake(renderer, source, plan), 0, (gain,)) for plan in plans]
     length = max(track_length(source, plan) for plan in plans)
     info, made = replace(file.reader.info, frames=length), list[PrintSummary]()
 

@@ -214,6 +214,7 @@ class LinkShown:
     level: float
     movement: bool
     interval: str
+    derived: bool
 
 
 def links_shown(desk: Desk, follower: Standing) -> list[LinkShown]:
@@ -226,6 +227,6 @@ def links_shown(desk: Desk, follower: Standing) -> list[LinkShown]:
             head = desk.workspace.history.version(lead.version_id).head_id
             found.append(LinkShown(
                 link.id, link.lead_track, lead.name, head != link.lead_step, link.timing, link.pitch, link.level,
-                link.movement, link.interval,
+                link.movement, link.interval, link.rule is not None,
             ))  # fmt: skip
     return found

@@ -22,11 +22,11 @@ from .take import Take
 @dataclass(frozen=True)
 class MixPart:
     """What sounds of one track: its take, or the recording of a backing; where it begins in the mix, in samples; and a
-    factor for each channel of the mix."""
+    factor for each channel of the mix, or one for all."""
 
     take: Take | CachedRecording
     begin: int
-    gain: float
+    gains: tuple[float, ...]
 
     def span(self, begin: int, end: int) -> Floats:
         """Samples [begin, end) of the track, shape (channels, n); what lies outside of it is left out."""
@@ -47,9 +47,17 @@ def mixed(parts: Sequence[MixPart], length: int, sample_rate: int, channels: int
                 continue
             samples = part.span(low, high)
             at = low + part.begin - begin
-            out[:, at : at + samples.shape[1]] += part.gain * samples
+            out[:, at : at + samples.shape[1]] += np.array(part.gains)[:, None] * samples
         nothing = np.full_like(out, np.nan)  # no sample of a mix is one of a recording
         yield Block(begin, nothing, nothing, out)
+
+
+def pan_gains(pan: float, channels: int) -> tuple[float, float]:
+    """Factors for left and right: equal power for one channel, 1 in the middle; for two the far side is lowered."""
+    if channels == 1:
+        angle = (pan + 1.0) * np.pi / 4.0
+        return float(np.sqrt(2.0) * np.cos(angle)), float(np.sqrt(2.0) * np.sin(angle))
+    return float(np.cos(max(pan, 0.0) * np.pi / 2.0)), float(np.cos(min(pan, 0.0) * np.pi / 2.0))
 
 
 def request_mix(desk: Desk, song_id: str, wanted: dict[str, Any]) -> Task:
@@ -79,12 +87,19 @@ def mix_data(desk: Desk, task: Task) -> tuple[list[dict[str, Any]], int, int]:
     tracks = [one for one in desk.workspace.tracks.of_song(str(task.song_id)) if one.ready and not one.muted]
     begin_s = min([0.0, *(one.offset_s for one in tracks)])
     parts = [_part_data(desk, task, one, begin_s) for one in tracks]
-    return [part for part, _end in parts], max(end for _part, end in parts), max(one.channels for one in tracks)
+    panned = 2 if any(one.pan for one in tracks) else 1
+    channels = max([panned, *(one.channels for one in tracks)])
+    return [part for part, _end in parts], max(end for _part, end in parts), channels
+
+
+def _gains(track: Track) -> list[float]:
+    level = float(db_to_gain(track.level_db))
+    return [level * side for side in pan_gains(track.pan, track.channels)] if track.pan else [level]
 
 
 def _part_data(desk: Desk, task: Task, track: Track, begin_s: float) -> tuple[dict[str, Any], int]:
     begin = round((track.offset_s - begin_s) * track.sample_rate)
-    part: dict[str, Any] = {"audio": track.audio_hash, "begin": begin, "gain": float(db_to_gain(track.level_db))}
+    part: dict[str, Any] = {"audio": track.audio_hash, "begin": begin, "gains": _gains(track)}
     step_id = task.wanted["mix"].get(track.id)
     if step_id is None:
         return part, begin + track.frames

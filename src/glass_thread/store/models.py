@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Integer, String, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, Index, Integer, String, UniqueConstraint, text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -37,7 +37,9 @@ class SongRow(Base):
 
 class TrackRow(Base):
     __tablename__ = "track"
-    __table_args__ = (UniqueConstraint("song_id", "audio_hash", name="one_copy_per_song"),)
+    __table_args__ = (
+        Index("one_copy_per_song", "song_id", "audio_hash", unique=True, sqlite_where=text("derived_from IS NULL")),
+    )
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
@@ -58,6 +60,8 @@ class TrackRow(Base):
     version_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
     position: Mapped[int] = mapped_column(default=0)
     words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
+    derived_from: Mapped[str | None] = mapped_column(String(32), nullable=True)
+    pan: Mapped[float] = mapped_column(default=0.0)
     progress: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 

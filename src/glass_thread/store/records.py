@@ -36,7 +36,8 @@ class Song:
 @dataclass(frozen=True)
 class Track:
     """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on, `words` what
-    is sung in each phrase, by its number from 0, `progress` how far it was when that was last asked."""
+    is sung in each phrase, by its number from 0, `progress` how far it was when that
+    was last asked; `derived_from` the track it is made of, whose recording it shares; `pan` −1 left to 1 right."""
 
     id: str
     song_id: str
@@ -59,6 +60,8 @@ class Track:
     position: int
     words: dict[str, str]
     progress: dict[str, Any] | None
+    derived_from: str | None = None
+    pan: float = 0.0
 
     @property
     def duration_s(self) -> float:

@@ -97,6 +97,18 @@ class Tracks:
         except IntegrityError as error:
             raise ConflictError("This recording is already in the song.") from error
 
+    def add_derived(self, source: Track, *, name: str, role: str, pan: float, level_db: float, position: int) -> Track:
+        """Store a track that is made of another one and shares its recording."""
+        kept = ("song_id", "audio_hash", "sample_rate", "channels", "frames", "container", "subtype", "time_reference",
+                "offset_s", "notes_found")  # fmt: skip
+        values = {field: getattr(source, field) for field in kept}
+        row = TrackRow(id=new_id(), name=name, role=role, pan=pan, level_db=level_db, position=position, muted=False,
+                       ready=True, words=dict(source.words), derived_from=source.id, **values)  # fmt: skip
+        with self._database.write() as session:
+            session.add(row)
+            session.flush()
+            return record_of(Track, row)
+
     def of_song(self, song_id: str) -> list[Track]:
         """Tracks of a song in their order."""
         with self._database.read() as session:

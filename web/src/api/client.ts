@@ -4,6 +4,8 @@ import type { Content, Operation } from "../document/model";
 import type {
   AlignmentIn,
   AlignmentOut,
+  DeriveIn,
+  DerivedOut,
   AlikeOut,
   AnalysisOut,
   BroughtOut,
@@ -138,6 +140,8 @@ export const api = {
     json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
   curves: (id: string, at: At, first: number, last: number) =>
     bytes(`/tracks/${id}/curves${query({ ...at, first, last })}`),
+  derive: (id: string, wanted: DeriveIn) => post<DerivedOut>(`/tracks/${id}/derived`, wanted),
+  catchUp: (id: string, base: Base) => post<EditOut>(`/tracks/${id}/catch-up`, { base: base.base }),
   alignment: (id: string, wanted: AlignmentIn) => post<AlignmentOut>(`/tracks/${id}/alignment`, wanted),
   borrowOffers: (id: string, wanted: OffersIn) => post<OffersOut>(`/tracks/${id}/borrow-offers`, wanted),
   preview: (id: string, step: string, operation: Operation) =>

@@ -90,6 +90,12 @@ export type Operation = ({
 } & MoveBorderOperation) | ({
     type: 'catch_up';
 } & CatchUpOperation) | ({
+    type: 'double';
+} & MakeDoubleOperation) | ({
+    type: 'harmony';
+} & MakeHarmonyOperation) | ({
+    type: 'melody';
+} & SingMelodyOperation) | ({
     type: 'follow';
 } & FollowOperation) | ({
     type: 'unlink';
@@ -435,6 +441,109 @@ export type FollowOperation = {
         number,
         number
     ]>;
+};
+
+/**
+ * Melody
+ *
+ * Put notes on the pitches of a melody, each on the one that sounds longest while it does.
+ */
+export type SingMelodyOperation = {
+    type: 'melody';
+    /**
+     * Start and end in seconds of the track, and MIDI pitch, of each note
+     */
+    melody: Array<[
+        number,
+        number,
+        number
+    ]>;
+    /**
+     * Ids of the notes; all when empty
+     */
+    note_ids?: Array<string>;
+    /**
+     * How far formants lean with the interval
+     */
+    lean?: number;
+    /**
+     * The octave is that of the melody, not the nearest one
+     */
+    exact?: boolean;
+};
+
+/**
+ * Harmony
+ *
+ * Put notes above or below what they are, by steps of the scale or by semitones.
+ */
+export type MakeHarmonyOperation = {
+    type: 'harmony';
+    /**
+     * Steps of the scale, where no semitones are given
+     */
+    steps?: number;
+    /**
+     * Semitones, in semitones
+     */
+    semitones?: number;
+    /**
+     * Ids of the notes; all when empty
+     */
+    note_ids?: Array<string>;
+    /**
+     * How far formants lean with the interval
+     */
+    lean?: number;
+    /**
+     * Seed of what makes it human
+     */
+    seed?: number;
+    /**
+     * How human it is: times, pitches and levels wander
+     */
+    human?: number;
+    /**
+     * What its sibilants and breaths do
+     */
+    air?: 'kept' | 'lowered' | 'left out';
+};
+
+/**
+ * Double
+ *
+ * Let notes wander from what they are, as a second performance would; the same seed wanders the same way.
+ */
+export type MakeDoubleOperation = {
+    type: 'double';
+    /**
+     * Seed
+     */
+    seed?: number;
+    /**
+     * Ids of the notes; all when empty
+     */
+    note_ids?: Array<string>;
+    /**
+     * How far times wander, in ms
+     */
+    timing_ms?: number;
+    /**
+     * How far pitches wander, in cents
+     */
+    pitch_cents?: number;
+    /**
+     * How far levels wander, in dB
+     */
+    level_db?: number;
+    /**
+     * Shift of the formants, in semitones
+     */
+    formant?: number;
+    /**
+     * What its sibilants and breaths do
+     */
+    air?: 'kept' | 'lowered' | 'left out';
 };
 
 /**
@@ -1658,6 +1767,52 @@ export type PhraseOut = {
     end_s: number;
 };
 
+export type DeriveIn = {
+    operation: {
+        [key: string]: unknown;
+    };
+    voices?: number;
+};
+
+export type DerivedOut = {
+    tracks: Array<TrackOut1>;
+};
+
+export type ProgressOut = {
+    flags: number;
+    changed: number;
+    done_s: number;
+    sung_s: number;
+    worked_at: number | null;
+};
+
+export type TrackOut1 = {
+    id: string;
+    song_id: string;
+    name: string;
+    role: string;
+    sample_rate: number;
+    channels: number;
+    frames: number;
+    container: string;
+    subtype: string;
+    duration_s: number;
+    offset_s: number;
+    level_db: number;
+    muted: boolean;
+    ready: boolean;
+    notes_found: number;
+    version_id: string | null;
+    position: number;
+    words: {
+        [key: string]: string;
+    };
+    progress: ProgressOut | null;
+    derived_from: string | null;
+    pan: number;
+    head_id: string | null;
+};
+
 export type CompareOut = {
     notes: Array<NoteDifferenceOut>;
 };
@@ -1750,6 +1905,7 @@ export type LinkOut = {
     level: number;
     movement: boolean;
     interval: 'scale' | 'semitones';
+    derived: boolean;
 };
 
 export type BorrowOut = {
@@ -2072,38 +2228,6 @@ export type ImportOut = {
     task: TaskOut1;
 };
 
-export type ProgressOut = {
-    flags: number;
-    changed: number;
-    done_s: number;
-    sung_s: number;
-    worked_at: number | null;
-};
-
-export type TrackOut1 = {
-    id: string;
-    song_id: string;
-    name: string;
-    role: string;
-    sample_rate: number;
-    channels: number;
-    frames: number;
-    container: string;
-    subtype: string;
-    duration_s: number;
-    offset_s: number;
-    level_db: number;
-    muted: boolean;
-    ready: boolean;
-    notes_found: number;
-    version_id: string | null;
-    position: number;
-    words: {
-        [key: string]: string;
-    };
-    progress: ProgressOut | null;
-};
-
 export type TempoEstimateOut = {
     tempos: Array<TempoOut>;
     confidence: number;
@@ -2149,6 +2273,7 @@ export type TrackChangeIn = {
     offset_s?: number;
     level_db?: number;
     muted?: boolean;
+    pan?: number;
     words?: {
         [key: string]: string;
     };
@@ -2329,6 +2454,9 @@ export type TrackOut = {
         [key: string]: string;
     };
     progress: ProgressOut | null;
+    derived_from: string | null;
+    pan: number;
+    head_id: string | null;
 };
 
 export type MarkerOut = {

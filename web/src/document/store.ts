@@ -51,6 +51,9 @@ export type WindowName =
   | "glaze"
   | "borrow"
   | "follow"
+  | "double"
+  | "harmony"
+  | "stack"
   | "recut"
   | "read_again"
   | "alike"
@@ -134,6 +137,10 @@ export interface EditorState {
   playing: boolean;
   cursor_s: number;
   loop: boolean;
+  /** tracks that alone are heard; all when there are none */
+  soloed: ReadonlySet<string>;
+  /** whether the other vocals of the song are heard along */
+  others: boolean;
   backing: boolean;
   /** dB */
   backingLevel: number;
@@ -201,6 +208,8 @@ export const store = createStore<EditorState>(() => ({
   playing: false,
   cursor_s: 0,
   loop: false,
+  others: false,
+  soloed: new Set(),
   backing: true,
   backingLevel: -6,
   message: null,

@@ -183,6 +183,11 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promis
   });
 }
 
+/** Make the open track anew from the one it is made of. */
+export function deriveAgain(): Promise<boolean> {
+  return change((id, base) => api.catchUp(id, base));
+}
+
 /** Resolves when every change asked for so far has been answered. */
 export function settled(): Promise<unknown> {
   return last;

@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import type { Operation } from "../document/model";
 import type { LinkOut } from "../document/schema";
 import { store, trackOf } from "../document/store";
-import { edit } from "./editing";
+import { deriveAgain, edit } from "./editing";
 import { report } from "./report";
 
 export type Follow = Extract<Operation, { type: "follow" }>;
@@ -41,6 +41,7 @@ export function anchorAtCursor(leadTrack: string): Anchor | null {
 
 /** Follow again with the settings of a link, as the lead stands now. */
 export function catchUp(link: LinkOut): void {
+  if (link.derived) return void deriveAgain();
   const { lead_track, timing, pitch, level, movement, interval } = link;
   void edit({ type: "follow", lead_track, timing, pitch, level, movement, interval });
 }

@@ -58,14 +58,25 @@ function matchingGain(state: EditorState, source: Source): number {
   return wanted === undefined || own === undefined ? 1 : 10 ** ((wanted - own) / 20);
 }
 
-/** What is to be heard now: the open track, and the backing when it is on. */
+/** What is to be heard now: the open track, and the other vocals and the backing when they are on. */
 export function partsNow(): Part[] {
   const state = store.getState();
   const track = trackOf(state);
   if (!track || !state.song) return [];
   const source = sourceOf(state, state.listening);
-  const parts: Part[] = [{ track, source, gain: matchingGain(state, source) }];
+  const silent = state.soloed.size > 0 && state.others && !state.soloed.has(track.id);
+  const level = state.others ? 10 ** (track.level_db / 20) : 1;
+  const own = { track, source, gain: silent ? 0 : level * matchingGain(state, source) };
+  const parts: Part[] = [state.others ? { ...own, pan: track.pan } : own];
   const alone = ["difference", "air", "notes"].includes(state.listening);
+  if (state.others && !alone) {
+    for (const other of state.song.tracks) {
+      if (other.role === "backing" || !other.ready || other.id === track.id || !other.head_id) continue;
+      if (state.soloed.size > 0 ? !state.soloed.has(other.id) : other.muted) continue;
+      const gain = 10 ** (other.level_db / 20);
+      parts.push({ track: other, source: { kind: "tuned", at: other.head_id }, gain, pan: other.pan });
+    }
+  }
   if (state.backing && !alone) {
     for (const other of state.song.tracks) {
       if (other.role !== "backing" || !other.ready || other.muted) continue;
@@ -160,6 +171,12 @@ export function soundNearest(midi: number): void {
 
 export function listenTo(listening: Listening): void {
   store.setState({ listening });
+  applyListening();
+}
+
+/** Hear the other vocals of the song along, each as it stands and where it is placed. */
+export function setOthers(others: boolean): void {
+  store.setState({ others });
   applyListening();
 }
 

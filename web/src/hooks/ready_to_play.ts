@@ -23,6 +23,7 @@ function deciding(): readonly unknown[] {
     state.airSelection,
     state.listening,
     state.backing,
+    state.others,
     state.song,
     state.view.start_s,
     state.view.end_s,

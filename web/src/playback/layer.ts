@@ -130,6 +130,8 @@ function pieces(track: TrackOut, from: number, to: number): Piece[] {
 export class Layer {
   private sounding: Scheduled[] = [];
   readonly output: GainNode;
+  /** where it is heard between left and right */
+  pan = 0;
 
   constructor(
     private readonly context: BaseAudioContext,

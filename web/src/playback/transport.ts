@@ -1,6 +1,7 @@
 /** Playing the song: position, loop, and what is heard. */
 
 import type { TrackOut } from "../document/model";
+import { placeAt } from "./pan";
 import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
@@ -25,6 +26,8 @@ export interface Part {
   track: TrackOut;
   source: Source;
   gain: number;
+  /** −1 left to 1 right */
+  pan?: number;
 }
 
 /** Plays parts of the song together; all times are song seconds unless they say context. */
@@ -100,15 +103,24 @@ export class Transport {
   setParts(parts: Part[]): void {
     if (!this.context) return;
     const now = this.context.currentTime;
-    for (const layer of this.layers.filter((l) => !parts.some((p) => p.track.id === l.track.id))) {
+    const stays = (layer: Layer): boolean =>
+      parts.some((part) => part.track.id === layer.track.id && (part.pan ?? 0) === layer.pan);
+    for (const layer of this.layers.filter((one) => !stays(one))) {
       layer.silence(now + 0.01);
       this.layers = this.layers.filter((l) => l !== layer);
     }
     for (const part of parts) {
       let layer = this.layers.find((l) => l.track.id === part.track.id);
       if (!layer) {
-        layer = new Layer(this.context, this.blocks, part.track, part.source, this.context.destination);
+        layer = new Layer(
+          this.context,
+          this.blocks,
+          part.track,
+          part.source,
+          placeAt(this.context, part.pan ?? 0, part.track.channels),
+        );
         layer.output.gain.value = part.gain;
+        layer.pan = part.pan ?? 0;
         this.layers.push(layer);
         if (this.playing) this.swap(layer);
       } else {

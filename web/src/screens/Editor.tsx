@@ -5,6 +5,9 @@ import { CompView } from "../components/comp/CompView";
 import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
 import { BorrowWindow } from "../components/windows/BorrowWindow";
+import { DoubleWindow } from "../components/windows/DoubleWindow";
+import { StackWindow } from "../components/windows/StackWindow";
+import { HarmonyWindow } from "../components/windows/HarmonyWindow";
 import { FollowWindow } from "../components/windows/FollowWindow";
 import { GlazeWindow } from "../components/windows/GlazeWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
@@ -112,6 +115,9 @@ export function Editor() {
       {shown === "glaze" && <GlazeWindow />}
       {shown === "borrow" && <BorrowWindow />}
       {shown === "follow" && <FollowWindow />}
+      {shown === "double" && <DoubleWindow />}
+      {shown === "harmony" && <HarmonyWindow />}
+      {shown === "stack" && <StackWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

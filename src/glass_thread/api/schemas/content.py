@@ -132,6 +132,7 @@ class LinkOut(Schema):
     level = Float(required=True)
     movement = Boolean(required=True)
     interval = String(required=True, validate=OneOf(("scale", "semitones")))
+    derived = Boolean(required=True)
 
 
 class ChoiceOut(Schema):

@@ -35,6 +35,9 @@ class TrackOut(Schema):
     position = Integer(required=True)
     words = Dict(keys=String(), values=String(), required=True)
     progress = Nested(ProgressOut, required=True, allow_none=True)
+    derived_from = String(required=True, allow_none=True)
+    pan = Float(required=True)
+    head_id = String(required=True, allow_none=True)
 
 
 class WantedOut(Schema):

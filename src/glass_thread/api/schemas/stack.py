@@ -3,16 +3,26 @@
 from __future__ import annotations
 
 from apiflask import Schema
-from apiflask.fields import Float, List, Nested, String
-from apiflask.validators import Length
+from apiflask.fields import Dict, Float, Integer, List, Nested, String
+from apiflask.validators import Length, Range
 
 from .queries import Id
+from .songs import TrackOut
 
 
 class AlignmentIn(Schema):
     step = Id(load_default=None, allow_none=True)
     lead_track = Id(required=True)
     anchors = List(List(Float(), validate=Length(2, 2)), load_default=list, validate=Length(0, 1000))
+
+
+class DeriveIn(Schema):
+    operation = Dict(required=True)
+    voices = Integer(load_default=1, validate=Range(1, 4))
+
+
+class DerivedOut(Schema):
+    tracks = List(Nested(TrackOut), required=True)
 
 
 class AlignedOut(Schema):

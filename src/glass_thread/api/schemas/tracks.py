@@ -16,6 +16,7 @@ class TrackChangeIn(Schema):
     offset_s = Float(validate=Range(-3600, 7200))
     level_db = Float(validate=Range(-60, 12))
     muted = Boolean()
+    pan = Float(validate=Range(-1, 1))
     words = Dict(keys=String(), values=String(validate=Length(0, 300)))
 
 

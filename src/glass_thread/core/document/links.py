@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 from .gestures import Gesture, Stroke
 
@@ -58,7 +59,8 @@ class Given:
 @dataclass(frozen=True)
 class Link:
     """A follower's link to the track it follows, as that stood at a step: strengths 0 to 1, whether the whole movement
-    of the pitch follows, and what each note was given by it."""
+    of the pitch follows, and what each note was given by it; of a derived track the operation it is made by, as plain
+    data, in their place."""
 
     id: str
     lead_track: str
@@ -69,6 +71,7 @@ class Link:
     movement: bool
     interval: str
     notes: Mapping[str, Given]
+    rule: Mapping[str, Any] | None = None
 
     @property
     def span_s(self) -> tuple[float, float]:

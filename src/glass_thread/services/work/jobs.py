@@ -135,7 +135,7 @@ class MixJob:
             if "content" in part:
                 take, counts = take_of(depot, sound, part)
                 changed = changed.plus(counts)
-            parts.append(MixPart(take, part["begin"], part["gain"]))
+            parts.append(MixPart(take, part["begin"], tuple(part["gains"])))
         info = replace(sound.info(self.parts[0]["audio"]), frames=self.length, channels=self.channels)
         blocks = mixed(parts, self.length, info.sample_rate, self.channels)
         with depot.new_file() as path:

@@ -14,6 +14,13 @@ const LEVEL_WINDOWS: Action[] = [
   ["Loudness…", () => showWindow("loudness")],
 ];
 
+const STACK_WINDOWS: Action[] = [
+  ["Follow another track… (Y)", () => showWindow("follow")],
+  ["Make a double…", () => showWindow("double")],
+  ["Make a harmony…", () => showWindow("harmony")],
+  ["Levels and places…", () => showWindow("stack")],
+];
+
 const Row = styled.div`
   display: flex;
   flex-wrap: wrap;
@@ -65,7 +72,7 @@ export function ToolRow() {
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
-      <Button onPress={() => showWindow("follow")}>Follow…</Button>
+      <ActionMenu label="Stack" text="Stack…" actions={STACK_WINDOWS} />
       <Button onPress={() => showWindow("recut")}>Cuts…</Button>
     </Row>
   );

@@ -4,7 +4,7 @@ import type { Listening } from "../../document/model";
 import { barText, secondsText } from "../../document/time_text";
 import { store } from "../../document/store";
 import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
-import { hearSelection, listenTo, setBacking, setLoop, togglePlay, transport } from "../../hooks/playing";
+import { hearSelection, listenTo, setBacking, setLoop, setOthers, togglePlay, transport } from "../../hooks/playing";
 import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
@@ -114,6 +114,11 @@ export function TransportBar() {
   const loop = useEditor((s) => s.loop);
   const backing = useEditor((s) => s.backing);
   const level = useEditor((s) => s.backingLevel);
+  const others = useEditor((s) => s.others);
+  const trackId = useEditor((s) => s.trackId);
+  const hasOthers = useEditor(
+    (s) => s.song?.tracks.some((one) => one.ready && one.role !== "backing" && one.id !== trackId) ?? false,
+  );
   const hasBacking = useEditor((s) => s.song?.tracks.some((track) => track.role === "backing") ?? false);
   return (
     <Bar aria-label="Transport">
@@ -135,6 +140,11 @@ export function TransportBar() {
       <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
         Mark (M)
       </Button>
+      {hasOthers && (
+        <CheckBox checked={others} onChange={setOthers}>
+          Stack
+        </CheckBox>
+      )}
       {hasBacking && (
         <span className="backing">
           <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>

@@ -1,0 +1,125 @@
+"""Derived tracks: doubles and harmonies that are made of another track by a rule, and stay linked with it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
+from ..core.document.links import Link
+from ..core.document.operations.on_derived import MakeDouble, MakeHarmony
+from ..core.document.operations.registry import Operation, Scene, parse_operation
+from ..core.signal.errors import ParameterError
+from ..formats.plain_data import change_to_data
+from ..store.history import NewStep
+from ..store.records import Track
+from .desk import Desk, Standing
+from .edit import Done, open_version
+from .names import one_line
+from .songs import LONGEST_NAME
+
+MOST_VOICES = 4
+HARMONY_DB, DOUBLE_DB = -3.0, -4.0
+_PANS = ((0.45,), (-0.5, 0.5), (-0.6, 0.0, 0.6), (-0.7, -0.25, 0.25, 0.7))
+_STEP_NAMES = {1: "Second", 2: "Third", 3: "Fourth", 4: "Fifth", 5: "Sixth", 6: "Seventh", 7: "Octave", 9: "Tenth"}
+_SEMITONE_NAMES = {3: "Minor third", 4: "Major third", 5: "Fourth", 7: "Fifth", 12: "Octave", 24: "Two octaves"}
+_LINK = "f0001"
+
+
+def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: int = 1) -> list[Track]:
+    """Make tracks of a track as it stands, by a rule; a double may have several voices, each with a seed of its own.
+
+    Raises
+    ------
+    ParameterError
+        When the operation makes no voice, or there would be none or too many.
+    """
+    asked = _rule(operation)
+    if not 1 <= voices <= (MOST_VOICES if isinstance(asked, MakeDouble) else 1):
+        raise ParameterError(f"A double has 1 to {MOST_VOICES} voices, a harmony one.")
+    lead = desk.at(track_id)
+    made = []
+    for number in range(voices):
+        rule = asked if voices == 1 else replace(asked, seed=asked.seed + number)
+        made.append(_add(desk, lead, rule, _PANS[voices - 1][number], number if voices > 1 else None))
+    return made
+
+
+def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
+    asked = parse_operation(operation)
+    if not isinstance(asked, (MakeDouble, MakeHarmony)):
+        raise ParameterError("A track is made of another one as a double or as a harmony.")
+    return asked
+
+
+def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, pan: float, number: int | None) -> Track:
+    content = _derived(lead, rule)  # before anything is stored: what cannot be made leaves nothing
+    workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
+    name = name_of(rule) if harmony else f"{lead.track.name} double{'' if number is None else f' {number + 1}'}"
+    track = workspace.tracks.add_derived(
+        lead.track, name=one_line(name, "A track's name", LONGEST_NAME), role="harmony" if harmony else "double",
+        pan=pan, level_db=lead.track.level_db + (HARMONY_DB if harmony else DOUBLE_DB),
+        position=len(workspace.tracks.of_song(lead.song.id)),
+    )  # fmt: skip
+    workspace.history.begin(track.id, lead.analysis_id)
+    track = workspace.tracks.get(track.id)
+    change = difference_of(as_found(lead.analysis.as_recorded), content)
+    head = workspace.history.version(str(track.version_id)).head_id
+    label = f"{rule.label} of “{lead.track.name}”"
+    workspace.history.append([NewStep(str(track.version_id), head, label, _data(rule), change_to_data(change))])
+    return workspace.tracks.get(track.id)
+
+
+def _data(rule: Operation) -> dict[str, Any]:
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in rule.to_data().items()}
+
+
+def _derived(lead: Standing, rule: Operation) -> Content:
+    """What a rule makes of a lead: its content, another voice of it, linked."""
+    if lead.content.choices:
+        raise ParameterError("Another voice is made of a version, not of a comp; make a version of the comp first.")
+    base = replace(lead.content, links={})
+    change = rule.change(Scene(base, lead.key, lead.analysis))
+    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule))
+    return apply_to_content(base, {**change, _LINK: (None, link)})
+
+
+def name_of(rule: MakeDouble | MakeHarmony) -> str:
+    """What a voice is called at first, such as “Third above”."""
+    if isinstance(rule, MakeDouble):
+        return "Double"
+    steps, semitones = rule.steps, rule.semitones
+    size = _SEMITONE_NAMES.get(round(abs(semitones)), f"{abs(semitones):g} semitones") if semitones else (
+        _STEP_NAMES.get(abs(steps), f"{abs(steps)} steps"))  # fmt: skip
+    return f"{size} {'above' if (semitones or steps) > 0 else 'below'}"
+
+
+def catch_up(desk: Desk, track_id: str, *, base: str) -> Done:
+    """Make a derived track anew from its lead as that stands now; what was edited by hand since stays.
+
+    Whatever is as the rule left it then is as the rule leaves it now; the rest is the user's.
+    """
+    version = open_version(desk, track_id, None)
+    before = desk.at(track_id, base)
+    link = next((one for one in before.content.links.values() if one.rule is not None), None)
+    if link is None:
+        raise ParameterError("This track is not made of another one.")
+    rule = _rule(dict(link.rule or {}))
+    then, now = (_derived(desk.at(link.lead_track, step), rule) for step in (link.lead_step, None))
+    change = _merged(before.content, then, now)
+    if not change:
+        return Done(version, desk.moved(before, before))
+    after = desk.with_content(before, apply_to_content(before.content, change))
+    moved = desk.moved(before, after)
+    operation = {"type": "caught_up", "lead_track": link.lead_track}
+    new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
+    ((version, step),) = desk.workspace.history.append([new])
+    return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def _merged(mine: Content, then: Content, now: Content) -> ContentChange:
+    """The change that brings what was not touched since `then` to how it is `now`."""
+    wanted = difference_of(then, now)
+    known = {key: state for part in mine.parts for key, state in part.items()}
+    return {key: (known.get(key), new) for key, (old, new) in wanted.items() if known.get(key) == old}

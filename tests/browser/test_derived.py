@@ -1,0 +1,105 @@
+"""Doubles and harmonies in the real interface: made, heard with the stack, edited, caught up."""
+
+import re
+
+import numpy as np
+
+from tests.browser.test_follow import FollowCase
+from tests.browser.test_journeys_on_own import OwnRecording
+
+
+class DerivedCase(FollowCase):
+    def window_of(self, item: str, title: str):
+        self.choose_from("Stack", item)
+        return self.page.get_by_role("dialog", name=title)
+
+    def tracks(self) -> list[str]:
+        """Names of the tracks that can be opened."""
+        self.page.get_by_role("button", name=re.compile("Track$")).first.click()
+        found = self.page.get_by_role("option").all_inner_texts()
+        self.page.keyboard.press("Escape")
+        return found
+
+    def press_make(self) -> None:
+        self.page.get_by_role("button", name="Make it").press("Enter")
+        self.page.get_by_role("dialog").wait_for(state="detached")
+        self.settle()
+
+
+class PointerTest(DerivedCase):
+    def test_a_third_above_is_made_heard_edited_and_caught_up(self) -> None:
+        page = self.page
+        lead = self.notes()[4]
+        window = self.window_of("Make a harmony…", "Harmony")
+        window.get_by_text(re.compile("notes are strained|none strained")).wait_for()
+        window.get_by_role("button", name="Make it").click()
+        window.wait_for(state="detached")
+        page.get_by_text("Made: Third above").wait_for()
+        self.settle()
+        self.assertTrue(page.get_by_role("checkbox", name="Stack").is_checked())
+        page.get_by_role("button", name="Play").click()
+        page.get_by_role("button", name="Stop").wait_for()
+        page.get_by_role("button", name="Stop").click()
+        self.choose_note(lead)
+        self.press("t", "Shift+ArrowUp")
+        self.open_track("Third above")
+        page.get_by_role("group", name="Behind its lead").get_by_role("button", name="Catch up").click()
+        page.get_by_role("group", name="Behind its lead").wait_for(state="detached")
+        third = next(note for note in self.notes() if note["id"] == lead["id"])
+        self.assertIn(round(third["target_midi"] - lead["target_midi"]), (3, 4))
+        self.assertGreater(self.differs("tuned", "sung", lead["start_s"] + 0.1, lead["end_s"]), 0.01)
+
+    def choose_note(self, note: dict) -> None:
+        """Bring a note into sight and press it."""
+        self.page.get_by_role("button", name=re.compile(f"^{note['phrase'] + 1} · ")).click()
+        self.quiet()
+        x, y = self.page.evaluate(
+            "([t, m]) => window.glassThread.place(t, m)", [(note["start_s"] + note["end_s"]) / 2, note["target_midi"]]
+        )
+        box = self.canvas().bounding_box()
+        self.page.mouse.click(box["x"] + x, box["y"] + y)
+        self.settle()
+
+    def test_levels_and_places(self) -> None:
+        page = self.page
+        window = self.window_of("Levels and places…", "Levels and places")
+        row = window.get_by_role("listitem").filter(has_text="Double 1")
+        row.get_by_label("Level (dB)").fill("-6")
+        row.get_by_label("Level (dB)").press("Enter")
+        row.get_by_label("Place (%)").fill("-40")
+        row.get_by_label("Place (%)").press("Enter")
+        self.quiet()
+        window.get_by_role("button", name="Solo Double 1").click()
+        window.get_by_role("button", name="Solo Double 1", pressed=True).wait_for()
+        self.assertEqual(page.evaluate("() => window.glassThread.gains()"), [0])
+        window.get_by_role("button", name="Solo Double 1").click()
+        page.reload()
+        page.get_by_role("application").wait_for()
+        window = self.window_of("Levels and places…", "Levels and places")
+        row = window.get_by_role("listitem").filter(has_text="Double 1")
+        self.assertEqual(row.get_by_label("Level (dB)").input_value(), "−6 dB")
+        self.assertEqual(row.get_by_label("Place (%)").input_value(), "−40 %")
+
+
+class KeyboardTest(DerivedCase):
+    def test_two_voices_of_a_double(self) -> None:
+        window = self.window_of("Make a double…", "Double")
+        window.get_by_role("button", name="2", exact=True).press("Enter")
+        self.press_make()
+        self.assertLessEqual({"Lead double 1", "Lead double 2"}, set(self.tracks()))
+        sung = np.array([note["start_s"] for note in self.notes()])
+        self.open_track("Lead double 2")
+        shifts = np.array([note["gesture"]["start_shift_ms"] for note in self.notes()])
+        self.assertEqual(len(shifts), len(sung))
+        self.assertAlmostEqual(float(shifts.std()), 16.0, delta=4.0)
+
+
+class OwnDerivedTest(OwnRecording, DerivedCase):
+    def test_an_octave_below_a_real_voice(self) -> None:
+        self.window_of("Make a harmony…", "Harmony")
+        self.pick("Interval", "an octave below")
+        self.press_make()
+        note = self.notes()[3]
+        self.open_track("Octave below")
+        below = next(one for one in self.notes() if one["id"] == note["id"])
+        self.assertAlmostEqual(below["tuned_midi"], note["tuned_midi"] - 12.0, delta=0.2)

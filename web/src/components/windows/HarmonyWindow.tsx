@@ -1,0 +1,75 @@
+import { useState } from "react";
+import { derive, type Harmony } from "../../hooks/deriving";
+import { useEditor } from "../../hooks/useStore";
+import { showWindow } from "../../hooks/view";
+import { Button, MainButton, Quiet, Segments } from "../ui/controls";
+import { Picker } from "../ui/Picker";
+import { ValueRow } from "../ui/ValueRow";
+import { AIR } from "./DoubleWindow";
+import { Line, useTried } from "./PassParts";
+import { SideWindow } from "./SideWindow";
+
+const INTERVALS: readonly (readonly [string, string])[] = [
+  ["steps 2", "a third above"],
+  ["steps -2", "a third below"],
+  ["steps 3", "a fourth above"],
+  ["steps -3", "a fourth below"],
+  ["steps 4", "a fifth above"],
+  ["steps 5", "a sixth above"],
+  ["steps -5", "a sixth below"],
+  ["semitones 12", "an octave above"],
+  ["semitones -12", "an octave below"],
+  ["semitones 7", "a pure fifth of 7 semitones above"],
+];
+const STRAINED = 50; // from which on a note is one to be sung again
+const MANY = 0.2;
+
+/** A second line from the same voice, as a track of its own. */
+export function HarmonyWindow() {
+  const chromatic = useEditor((s) => s.song?.scale === "chromatic");
+  const [interval, setInterval] = useState(chromatic ? "semitones -12" : "steps 2");
+  const [lean, setLean] = useState(12);
+  const [human, setHuman] = useState(60);
+  const [seed, setSeed] = useState(1);
+  const [air, setAir] = useState<NonNullable<Harmony["air"]>>("lowered");
+  const [kind, size] = interval.split(" ") as [string, string];
+  const operation: Harmony = {
+    type: "harmony",
+    steps: kind === "steps" ? Number(size) : 0,
+    semitones: kind === "semitones" ? Number(size) : 0,
+    lean: lean / 100,
+    human: human / 100,
+    seed,
+    air,
+  };
+  const tried = useTried(operation);
+  const strained = tried?.notes.filter((note) => note.strain >= STRAINED).length ?? 0;
+  return (
+    <SideWindow title="Harmony" onClose={() => showWindow(null)}>
+      <Quiet>
+        A second line from this version. It is heard as a preview in its place, and made as a track of its own.
+      </Quiet>
+      <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />
+      {chromatic && kind === "steps" && (
+        <p role="status">The song has no key, so a step is a semitone. Choose its key first.</p>
+      )}
+      <ValueRow label="Formants lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
+      <ValueRow label="Human" unit="%" value={human} min={0} max={100} step={1} onCommit={setHuman} />
+      <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
+      <Segments label="Sibilants and breaths" options={AIR} value={air} onChange={(next) => setAir(next)} />
+      {tried && (
+        <p aria-live="polite">
+          {strained === 0
+            ? `${tried.notes.length} notes, none strained.`
+            : `${strained} of ${tried.notes.length} notes are strained.`}
+          {strained > MANY * tried.notes.length &&
+            " So many will sound processed when heard alone; keep it low in the stack, or have it sung."}
+        </p>
+      )}
+      <Line>
+        <MainButton onPress={() => void derive(operation).then((done) => done && showWindow(null))}>Make it</MainButton>
+        <Button onPress={() => showWindow(null)}>Leave</Button>
+      </Line>
+    </SideWindow>
+  );
+}
