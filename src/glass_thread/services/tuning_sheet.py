@@ -23,6 +23,7 @@ COLUMNS = ("phrase", "words", "bar", "at_s", "kind", "what", "before_cents", "af
            "kept", "version", "advice")  # fmt: skip
 STRAINED = 50.0  # from which on a note is one to be sung again; the screen's own limit at first
 STRONGEST = 5
+_NOTICED_CENTS = 2.0
 
 
 @dataclass(frozen=True)
@@ -82,13 +83,14 @@ def tuning_sheet(desk: Desk, standing: Standing, name: str, against: tuple[Stand
     rows = [row for note in notes if (row := _note_row(standing, meters, note, other)) is not None]
     rows += _other_rows(desk, standing, meters, None if against is None else against[0].content)
     of_notes = [row for row in rows if row.kind == "note"]
+    moved = [row for row in of_notes if _moved(row) >= _NOTICED_CENTS]
     strained = [row for row in of_notes if (row.strain or 0.0) >= STRAINED]
     return TuningSheet(
         standing.song.title, standing.track.name, name, "as sung" if against is None else against[1],
         standing.step_id, _by_phrase(standing, meters, rows), len(notes), len(of_notes),
         sum(row.kind in ("sibilant", "consonant", "breath", "gap") for row in rows),
         sum(row.kind == "borrowed" for row in rows),
-        tuple(sorted(of_notes, key=_moved, reverse=True)[:STRONGEST]), tuple(strained),
+        tuple(sorted(moved, key=_moved, reverse=True)[:STRONGEST]), tuple(strained),
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ import { Picker } from "../ui/Picker";
 const Bar = styled.footer`
   display: flex;
   align-items: center;
-  gap: 14px;
+  gap: 10px;
   padding: 8px 12px;
   background: var(--panel);
   border: 1px solid var(--edge);
@@ -24,7 +24,7 @@ const Bar = styled.footer`
   & .clock {
     font-size: 18px;
     font-weight: 600;
-    width: 200px;
+    width: 176px;
     contain: strict;
     height: 24px;
     white-space: nowrap;
@@ -42,7 +42,7 @@ const Bar = styled.footer`
     gap: 6px;
   }
   & .track {
-    width: 110px;
+    width: 84px;
   }
 `;
 
