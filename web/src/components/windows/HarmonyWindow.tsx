@@ -47,13 +47,14 @@ export function HarmonyWindow() {
   return (
     <SideWindow title="Harmony" onClose={() => showWindow(null)}>
       <Quiet>
-        A second line from this version. It is heard as a preview in its place, and made as a track of its own.
+        A second line from this version, heard as a preview in its place and made as a track of its own. Its formants
+        lean along with the interval by a share.
       </Quiet>
       <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />
       {chromatic && kind === "steps" && (
         <p role="status">The song has no key, so a step is a semitone. Choose its key first.</p>
       )}
-      <ValueRow label="Formants lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
+      <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
       <ValueRow label="Human" unit="%" value={human} min={0} max={100} step={1} onCommit={setHuman} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
       <Segments label="Sibilants and breaths" options={AIR} value={air} onChange={(next) => setAir(next)} />
