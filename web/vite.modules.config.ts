@@ -11,6 +11,8 @@ export default defineConfig({
         times: "src/document/times.ts",
         delta: "src/document/delta.ts",
         comp: "src/document/comp.ts",
+        intervals: "src/document/intervals.ts",
+        pan: "src/playback/pan.ts",
         comp_rows: "src/geometry/comp_rows.ts",
         viewport: "src/geometry/viewport.ts",
         drag_note: "src/gestures/drag_note.ts",

@@ -25,7 +25,7 @@ class GestureApiTest(ApiCase):
         self.assertFalse(self.content(self.track)["version"]["can_undo"])
 
     def test_a_preview_that_was_never_made_is_not_found(self) -> None:
-        answer = self.client.get(f"/api/v1/tracks/{self.track}/tuned-curve?preview=nothing")
+        answer = self.client.get(f"/api/v1/tracks/{self.track}/curves?preview=nothing")
         self.assertEqual(answer.status_code, 404)
         self.assertIn("preview is gone", answer.json["message"])
 

@@ -78,7 +78,7 @@ class Bench:
         size = 0
         for part in answer["curves"]:
             query = {"step": self.head, "first": part["first"], "last": part["last"]}
-            size += len(self.client.get(f"{PREFIX}/tracks/{self.track}/tuned-curve", query_string=query).data)
+            size += len(self.client.get(f"{PREFIX}/tracks/{self.track}/curves", query_string=query).data)
         return size
 
     def sound(self, second: int) -> None:

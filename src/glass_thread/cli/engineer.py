@@ -92,7 +92,7 @@ class Engineer:
             self.lost += self._victim.ask("GET", f"/tasks/{self.imports[track]}").json().get("state") != "failed"
 
     def _stands(self, step: str) -> bool:
-        path = f"/tracks/{self._track}/tuned-curve?step={step}&first=0&last=1"
+        path = f"/tracks/{self._track}/curves?step={step}&first=0&last=1"
         return self._victim.ask("GET", path).status_code == 200
 
     def wait_for_everything(self) -> None:

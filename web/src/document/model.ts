@@ -132,6 +132,13 @@ export function pitchHeld(note: NoteOut): number {
 }
 
 /** Another version's tuned thread behind the open one's, in its own time. */
+/** Notes of another track of the song, in song seconds. */
+export interface Beneath {
+  trackId: string;
+  name: string;
+  notes: readonly { start_s: number; end_s: number; midi: number }[];
+}
+
 export interface Ghost {
   times: TrackTimes;
   versionId: string;

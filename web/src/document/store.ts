@@ -3,6 +3,7 @@
 import { createStore } from "zustand/vanilla";
 import type {
   AnalysisOut,
+  Beneath,
   Curves,
   Content,
   DragPreview,
@@ -75,6 +76,8 @@ export interface EditorState {
   versions: VersionOut[];
   /** removed versions that can be brought back */
   removedVersions: VersionOut[];
+  /** the notes of another track, shown behind those of the open one */
+  beneath: Beneath | null;
   /** how the open track lies on the one it is to follow, while that is looked at */
   alignment: AlignmentOut | null;
   /** counts up whenever the list of steps may have changed */
@@ -176,6 +179,7 @@ export const store = createStore<EditorState>(() => ({
   removedVersions: [],
   stepsTurn: 0,
   alignment: null,
+  beneath: null,
   ghost: null,
   heardVersion: null,
   ...NO_COMP,

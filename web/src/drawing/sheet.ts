@@ -5,6 +5,7 @@ import { drawAirFrame, drawAirLane } from "./air_lane";
 import { drawLevelFrame, drawLevelLane } from "./level_lane";
 import { drawCuts } from "./cuts";
 import { drawAlignment } from "./alignment";
+import { drawBeneath } from "./beneath";
 import { drawBorrows } from "./borrow";
 import { drawGlazes } from "./glaze";
 import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
@@ -52,12 +53,14 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.spectrum,
       data.strainLimit,
       data.cuts,
+      data.beneath,
       inLanes(data),
     ],
     paint: (ctx, width, height, data, theme) => {
       const lanes = layLanes(width, height);
       drawAirLane(ctx, lanes, data, theme);
       drawLevelLane(ctx, lanes, data, theme);
+      drawBeneath(ctx, lanes, data, theme);
       drawNotes(ctx, lanes, data, theme);
       drawCuts(ctx, lanes, data, theme);
       drawMoved(ctx, lanes, data, theme);

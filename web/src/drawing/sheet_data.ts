@@ -3,6 +3,7 @@
 import type {
   AirOut,
   AnalysisOut,
+  Beneath,
   BorrowOut,
   Curves,
   DragPreview,
@@ -32,6 +33,7 @@ export interface SheetData {
   song: KeyLike & MarkedSong;
   /** borders between notes with how sure they are, while they are asked for */
   cuts: readonly CutOut[];
+  beneath: Beneath | null;
   alignment: AlignmentOut | null;
   ghost: Ghost | null;
   selection: ReadonlySet<string>;

@@ -26,6 +26,7 @@ function sheetData(): SheetData | null {
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
     cuts: state.cuts,
+    beneath: state.beneath?.trackId === content.track_id ? null : state.beneath,
     alignment: state.alignment,
     ghost: state.ghost,
     drag,

@@ -1,6 +1,7 @@
 import styled from "styled-components";
 import type { TrackOut } from "../../document/schema";
 import { goTo } from "../../hooks/address";
+import { toggleBeneath } from "../../hooks/beneath";
 import { setOthers } from "../../hooks/playing";
 import { changeTrack, toggleSolo } from "../../hooks/stack_levels";
 import { useEditor } from "../../hooks/useStore";
@@ -25,7 +26,7 @@ const Rows = styled.ul`
   }
   & .head {
     display: grid;
-    grid-template-columns: minmax(90px, auto) 1fr auto auto;
+    grid-template-columns: minmax(90px, auto) 1fr auto auto auto;
     gap: 10px;
     align-items: center;
   }
@@ -38,6 +39,7 @@ const Rows = styled.ul`
 `;
 
 function Row({ track, open, songId }: { track: TrackOut; open: boolean; songId: string }) {
+  const beneath = useEditor((s) => s.beneath?.trackId === track.id);
   const solo = useEditor((s) => s.soloed.has(track.id));
   return (
     <li>
@@ -54,6 +56,15 @@ function Row({ track, open, songId }: { track: TrackOut; open: boolean; songId: 
           <Quiet>{track.derived_from ? `${track.role}, made` : track.role}</Quiet>
         </span>
         <TrackOutline track={track} />
+        {!open && (
+          <Button
+            aria-pressed={beneath}
+            onPress={() => void toggleBeneath(track.id)}
+            aria-label={`Notes of ${track.name} behind`}
+          >
+            Notes
+          </Button>
+        )}
         <CheckBox
           checked={track.muted}
           onChange={(muted) => void changeTrack(track.id, { muted })}
