@@ -77,6 +77,7 @@ class AccessTest(AirCase):
             ("Stack", "Make a double…"),
             ("Stack", "Make a harmony…"),
             ("Stack", "Levels and places…"),
+            ("Stack", "Sing a melody from MIDI…"),
         ):
             if menu:
                 self.choose_from(menu, item)

@@ -2,6 +2,7 @@
 
 import re
 
+import mido
 import numpy as np
 
 from tests.browser.test_follow import FollowCase
@@ -84,6 +85,27 @@ class PointerTest(DerivedCase):
         row = window.get_by_role("listitem").filter(has_text="Double 1")
         self.assertEqual(row.get_by_label("Level (dB)").input_value(), "−6 dB")
         self.assertEqual(row.get_by_label("Place (%)").input_value(), "−40 %")
+
+
+class MelodyTest(DerivedCase):
+    def test_a_line_from_a_midi_file(self) -> None:
+        """A file whose one note sounds over the first phrase: its notes go there, the others are listed."""
+        path = self.folder / "line.mid"
+        file = mido.MidiFile(ticks_per_beat=480)
+        file.tracks.append(mido.MidiTrack([
+            mido.MetaMessage("set_tempo", tempo=mido.bpm2tempo(84)),
+            mido.Message("note_on", note=67, velocity=90, time=480 * 4),
+            mido.Message("note_off", note=67, time=480 * 6),
+        ]))  # fmt: skip
+        file.save(path)
+        window = self.window_of("Sing a melody from MIDI…", "Melody")
+        window.locator("input[type=file]").set_input_files(path)
+        window.get_by_text(re.compile(r"[3-6] of \d+ notes are in the melody")).wait_for()
+        window.get_by_role("list", name="Not in the melody").wait_for()
+        self.take()
+        first = self.notes()[0]
+        self.assertEqual((first["target_midi"], first["gesture"]["pull"]), (67.0, 1.0))
+        self.assertEqual(self.notes()[-1]["gesture"]["pull"], 0.0)
 
 
 class KeyboardTest(DerivedCase):

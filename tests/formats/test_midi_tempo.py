@@ -8,6 +8,7 @@ import numpy as np
 
 from glass_thread.core.signal.errors import AudioError
 from glass_thread.core.song.beats import Meter, TempoChange, grid_lines, moment_of, place_of, tempo_map
+from glass_thread.formats.midi_notes import read_midi_notes
 from glass_thread.formats.midi_tempo import read_midi_tempo
 
 # The example of format 0 in "Standard MIDI Files 1.0" (MIDI Manufacturers Association, RP-001), from memory.
@@ -33,6 +34,16 @@ class MidiTempoTest(unittest.TestCase):
 
     def test_the_standards_own_example(self) -> None:
         self.assertEqual(self.read(EXAMPLE), (120.0, 4, 4, None, None, ()))
+
+    def test_notes_of_the_standards_own_example(self) -> None:
+        """Four notes of three channels at 120 beats a minute, as the standard lists them beside its bytes."""
+        wanted = [(0.0, 2.0, 48.0), (0.0, 2.0, 60.0), (0.5, 2.0, 67.0), (1.0, 2.0, 76.0)]
+        self.assertEqual(read_midi_notes(io.BytesIO(EXAMPLE)), wanted)
+        empty = written(mido.MetaMessage("marker", text="nothing"))
+        for data, said in ((empty, "no notes"), (b"", "not a Standard MIDI"), (EXAMPLE[:30], "damaged|no notes"),
+                           (b"\0" * ((4 << 20) + 1), "larger")):  # fmt: skip
+            with self.assertRaisesRegex(AudioError, said):
+                read_midi_notes(io.BytesIO(data))
 
     def test_markers_by_bar_and_beat_also_after_a_change_of_meter(self) -> None:
         """The bar and beat of each, worked out by hand: two bars of 3/4, then 4/4; 480 ticks a quarter."""

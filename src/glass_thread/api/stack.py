@@ -8,13 +8,14 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
-from ..services.deriving import catch_up, derive
+from ..services.deriving import catch_up, derive, melody_of_midi
 from ..services.following import alignment_shown
 from .content_data import done_data
 from .context import desk
 from .edits import STALE
 from .schemas.content import BaseIn, EditOut
-from .schemas.stack import AlignmentIn, AlignmentOut, DerivedOut, DeriveIn
+from .schemas.songs import MidiIn
+from .schemas.stack import AlignmentIn, AlignmentOut, DerivedOut, DeriveIn, MelodyOut
 from .songs import track_data
 
 stack_routes = APIBlueprint("stack", __name__, tag="Stack")
@@ -27,6 +28,15 @@ def post_derived(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Make doubles or a harmony of a track as it stands, as tracks of their own."""
     made = derive(desk(), track_id, json_data["operation"], voices=json_data["voices"])
     return {"tracks": [track_data(track) for track in made]}
+
+
+@stack_routes.post("/midi-notes")
+@stack_routes.input(MidiIn, location="files")
+@stack_routes.output(MelodyOut)
+def post_midi_notes(files_data: dict[str, Any]) -> dict[str, Any]:
+    """Read the notes of a Standard MIDI file; nothing is changed."""
+    notes = melody_of_midi(files_data["file"].stream)
+    return {"notes": [{"start_s": start, "end_s": end, "midi": midi} for start, end, midi in notes]}
 
 
 @stack_routes.post("/tracks/<track_id>/catch-up")

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
+from typing import Any, BinaryIO
 
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.links import Link
 from ..core.document.operations.on_derived import MakeDouble, MakeHarmony
 from ..core.document.operations.registry import Operation, Scene, parse_operation
 from ..core.signal.errors import ParameterError
+from ..formats.midi_notes import read_midi_notes
 from ..formats.plain_data import change_to_data
 from ..store.history import NewStep
 from ..store.records import Track
@@ -116,6 +117,11 @@ def catch_up(desk: Desk, track_id: str, *, base: str) -> Done:
     new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
     ((version, step),) = desk.workspace.history.append([new])
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def melody_of_midi(stream: BinaryIO) -> list[tuple[float, float, float]]:
+    """Start and end in seconds and pitch of every note of a Standard MIDI file; AudioError when it is none."""
+    return read_midi_notes(stream)
 
 
 def _merged(mine: Content, then: Content, now: Content) -> ContentChange:

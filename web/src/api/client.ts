@@ -26,6 +26,7 @@ import type {
   LoudnessesOut,
   OffersIn,
   OffersOut,
+  MelodyOut,
   MidiTempoOut,
   PreviewOut,
   PrintIn,
@@ -92,6 +93,13 @@ async function bytes(path: string): Promise<ArrayBuffer> {
 function query(values: Record<string, string | number | null | undefined>): string {
   const given = Object.entries(values).filter(([, value]) => value !== null && value !== undefined);
   return given.length ? `?${new URLSearchParams(given.map(([name, value]) => [name, String(value)])).toString()}` : "";
+}
+
+/** Send a file and read what it was taken for. */
+async function sent<T>(path: string, file: File): Promise<T> {
+  const form = new FormData();
+  form.append("file", file);
+  return (await (await request(path, { method: "POST", body: form })).json()) as T;
 }
 
 /** The version an edit is for and the step it is made on. */
@@ -187,11 +195,8 @@ export const api = {
   cancelTask: (id: string) => post<TaskOut>(`/tasks/${id}/cancel`),
   forgetTask: (id: string) => json<undefined>(`/tasks/${id}`, "DELETE"),
   tempo: (songId: string) => json<TempoEstimateOut>(`/songs/${songId}/tempo`),
-  async midiTempo(file: File): Promise<MidiTempoOut> {
-    const form = new FormData();
-    form.append("file", file);
-    return (await (await request("/midi-tempo", { method: "POST", body: form })).json()) as MidiTempoOut;
-  },
+  midiTempo: (file: File) => sent<MidiTempoOut>("/midi-tempo", file),
+  midiNotes: (file: File) => sent<MelodyOut>("/midi-notes", file),
   async importFile(songId: string, file: File, role: string, asFar: boolean): Promise<ImportOut> {
     const form = new FormData();
     form.append("file", file);

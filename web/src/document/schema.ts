@@ -2360,6 +2360,16 @@ export type TunePassOut = {
     keep_edited: boolean;
 };
 
+export type MelodyOut = {
+    notes: Array<SungOut>;
+};
+
+export type SungOut = {
+    start_s: number;
+    end_s: number;
+    midi: number;
+};
+
 export type MidiIn = {
     file: Blob | File;
 };

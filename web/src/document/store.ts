@@ -55,6 +55,7 @@ export type WindowName =
   | "double"
   | "harmony"
   | "stack"
+  | "melody"
   | "recut"
   | "read_again"
   | "alike"

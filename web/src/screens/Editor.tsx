@@ -6,6 +6,7 @@ import { AlikeWindow } from "../components/windows/AlikeWindow";
 import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
 import { BorrowWindow } from "../components/windows/BorrowWindow";
 import { DoubleWindow } from "../components/windows/DoubleWindow";
+import { MelodyWindow } from "../components/windows/MelodyWindow";
 import { StackWindow } from "../components/windows/StackWindow";
 import { HarmonyWindow } from "../components/windows/HarmonyWindow";
 import { FollowWindow } from "../components/windows/FollowWindow";
@@ -118,6 +119,7 @@ export function Editor() {
       {shown === "double" && <DoubleWindow />}
       {shown === "harmony" && <HarmonyWindow />}
       {shown === "stack" && <StackWindow />}
+      {shown === "melody" && <MelodyWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}
       {shown === "alike" && <AlikeWindow />}

@@ -25,6 +25,18 @@ class DerivedOut(Schema):
     tracks = List(Nested(TrackOut), required=True)
 
 
+class SungOut(Schema):
+    """A note of a melody, in seconds from its file's beginning."""
+
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    midi = Float(required=True)
+
+
+class MelodyOut(Schema):
+    notes = List(Nested(SungOut), required=True)
+
+
 class AlignedOut(Schema):
     """Starts that belong together, in song seconds, and the lead's pitch there."""
 

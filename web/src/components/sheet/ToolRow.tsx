@@ -18,6 +18,7 @@ const STACK_WINDOWS: Action[] = [
   ["Follow another track… (Y)", () => showWindow("follow")],
   ["Make a double…", () => showWindow("double")],
   ["Make a harmony…", () => showWindow("harmony")],
+  ["Sing a melody from MIDI…", () => showWindow("melody")],
   ["Levels and places…", () => showWindow("stack")],
 ];
 
