@@ -6,8 +6,6 @@ import numpy as np
 import soundfile as sf
 from playwright.sync_api import expect
 
-from glass_thread.demo.build import FOLDER
-from glass_thread.formats.wav import write_wav
 from glass_thread.host.check import check_folder
 from tests.application import until
 from tests.browser.test_comp import CompCase
@@ -127,30 +125,6 @@ class OwnBorrowTest(OwnRecording, BorrowCase):
 class ToTheHostTest(PrintCase, BorrowCase):
     """What the work ends with: three versions, a comp, a borrowed word, a print, and the host that checks it."""
 
-    def bring_in(self) -> None:
-        """The demo's lead, as a session hands it over."""
-        page = self.page
-        window = self.window("Hand-off folder")
-        window.get_by_label("Name of a new folder").fill("Session 9")
-        window.get_by_role("button", name="Make it").click()
-        window.get_by_text("Nothing lies there yet.").wait_for()
-        lead, rate = sf.read(FOLDER / "lead.flac", dtype="int16", always_2d=True)
-        samples = (lead[: 50 * rate].T.astype(np.int32) * 3) // 4
-        write_wav(self.place / "in" / "Line.wav", samples, rate, bits=16, time_reference=3600 * rate)
-        window.get_by_role("button", name="Look again").click()
-        window.get_by_role("button", name="Bring Line.wav in").click()
-        window.get_by_text("brought in").wait_for()
-        window.get_by_role("button", name="Close").click()
-        page.get_by_role("button", name="‹ Songs").click()
-        row = page.get_by_role("row", name=re.compile("Line .* mono [1-9]"))
-        row.wait_for()
-        row.click()
-        page.get_by_role("application").wait_for()
-
-    @property
-    def place(self):
-        return self.folder / "data" / "handoff" / "Session 9"
-
     def print_it(self, *, again: bool = False) -> np.ndarray:
         window = self.window("New print")
         window.get_by_label("Name of the file").fill("{track} final")
@@ -213,7 +187,7 @@ class ToTheHostTest(PrintCase, BorrowCase):
 
     def test_three_versions_a_comp_a_borrowed_word_and_the_null_test(self) -> None:
         page = self.page
-        self.bring_in()
+        self.place = self.brought_in("Session 9", "Line", 50)
         self.make_versions()
         self.make_comp()
         first = self.print_it()

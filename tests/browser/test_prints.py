@@ -2,6 +2,7 @@
 
 import re
 import threading
+from pathlib import Path
 
 import mido
 import numpy as np
@@ -39,6 +40,28 @@ class PrintCase(AirCase):
         with self.page.expect_download() as download:
             self.page.get_by_role("dialog", name="Print").get_by_role("link", name=link).first.click()
         return download.value.path()
+
+    def brought_in(self, folder: str, name: str, seconds: int) -> Path:
+        """Part of the demo's lead as a session hands it over, brought in and opened; where the folder lies."""
+        page = self.page
+        window = self.window("Hand-off folder")
+        window.get_by_label("Name of a new folder").fill(folder)
+        window.get_by_role("button", name="Make it").click()
+        window.get_by_text("Nothing lies there yet.").wait_for()
+        place = self.folder / "data" / "handoff" / folder
+        lead, rate = sf.read(FOLDER / "lead.flac", dtype="int16", always_2d=True)
+        samples = (lead[: seconds * rate].T.astype(np.int32) * 3) // 4
+        write_wav(place / "in" / f"{name}.wav", samples, rate, bits=16, time_reference=3600 * rate)
+        window.get_by_role("button", name="Look again").click()
+        window.get_by_role("button", name=f"Bring {name}.wav in").click()
+        window.get_by_text("brought in").wait_for()
+        window.get_by_role("button", name="Close").click()
+        page.get_by_role("button", name="‹ Songs").click()
+        row = page.get_by_role("row", name=re.compile(f"{name} .* mono [1-9]"))
+        row.wait_for()
+        row.click()
+        page.get_by_role("application").wait_for()
+        return place
 
 
 class ListTest(PrintCase):
@@ -101,23 +124,7 @@ class ListTest(PrintCase):
 class HandoffTest(PrintCase):
     def test_there_and_back_and_the_host_agrees(self) -> None:
         page = self.page
-        window = self.window("Hand-off folder")
-        window.get_by_label("Name of a new folder").fill("Session 1")
-        window.get_by_role("button", name="Make it").click()
-        window.get_by_text("Nothing lies there yet.").wait_for()
-        place = self.folder / "data" / "handoff" / "Session 1"
-        lead, rate = sf.read(FOLDER / "lead.flac", dtype="int16", always_2d=True)
-        samples = (lead[: 12 * rate].T.astype(np.int32) * 3) // 4
-        write_wav(place / "in" / "Verse.wav", samples, rate, bits=16, time_reference=3600 * rate)
-        window.get_by_role("button", name="Look again").click()
-        window.get_by_role("button", name="Bring Verse.wav in").click()
-        window.get_by_text("brought in").wait_for()
-        window.get_by_role("button", name="Close").click()
-        page.get_by_role("button", name="‹ Songs").click()
-        row = page.get_by_role("row", name=re.compile("Verse .* mono [1-9]"))
-        row.wait_for()
-        row.click()
-        page.get_by_role("application").wait_for()
+        place = self.brought_in("Session 1", "Verse", 12)
         self.canvas().focus()
         self.press("ArrowRight", "t")
         window = self.window("New print")
