@@ -19,7 +19,7 @@ from .desk import Desk, Standing
 MOST = 8
 SEMITONES = 7.0  # of pitch that are within reach; common practice, no source
 AROUND_S = 0.4  # of what is sung before and after that is compared as well
-LEAST = 0.05  # likeness of what is offered at all
+LEAST = 0.12  # likeness of what is offered at all
 _AROUND_SHARE, _SAME_WORDS = 0.25, 0.15
 _EVERY = 2  # analysis frames a compared one
 

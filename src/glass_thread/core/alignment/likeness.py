@@ -8,7 +8,7 @@ import numpy as np
 from ..signal.types import Floats
 
 _STRAIGHT = 0.05  # what a frame held longer or shorter costs, so that a straight way is preferred
-_HALF = 0.45  # mean distance a frame at which two stretches are half alike; from our own material
+_HALF = 0.6  # mean distance a frame at which two stretches are half alike; from our own material
 
 
 def unlikeness(first: Floats, second: Floats) -> float:

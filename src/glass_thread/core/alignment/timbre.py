@@ -11,6 +11,7 @@ import scipy
 
 from ..analysis.air import short_spectra
 from ..signal.types import Contour, Floats, Samples
+from ..signal.units import midi_to_hz
 
 BANDS, COEFFICIENTS = 32, 13
 _LOW_HZ, _HIGH_HZ = 120.0, 8000.0
@@ -18,6 +19,7 @@ _FLOOR_DB = 55.0  # under the usual level of the voice; what is quieter is silen
 _FAST_RISE, _FAST_PITCH = 0.08, 0.12  # of loudness (20 dB) and of pitch (semitones) a frame
 _FAINT_DB = 40.0  # under the usual level, from where on the shape counts less and less
 _LIFTER = 22.0
+_UNVOICED_HZ = 200.0  # over which the spectrum of what has no pitch is averaged
 _VOICE_WEIGHT, _LOUD_WEIGHT = 0.5, 0.5
 
 
@@ -26,9 +28,10 @@ def timbre(audio: Samples, sample_rate: int, contour: Contour, level_db: Floats)
     n = len(contour.midi)
     mel = np.zeros((n, BANDS))
     weights: Floats | None = None
+    widths_hz = np.where(contour.voiced, midi_to_hz(np.nan_to_num(contour.midi, nan=60.0)), _UNVOICED_HZ)
     for frames, spectrum, freq in short_spectra(audio, sample_rate, n):
         weights = _bands(freq) if weights is None else weights
-        mel[frames] = spectrum @ weights
+        mel[frames] = _between_harmonics(spectrum, freq, widths_hz[frames]) @ weights
     sung = contour.voiced & np.isfinite(level_db)
     usual_db = float(np.median(level_db[sung])) if sung.any() else -30.0
     floor = 10.0 ** ((usual_db - _FLOOR_DB) / 10.0)
@@ -43,6 +46,23 @@ def timbre(audio: Samples, sample_rate: int, contour: Contour, level_db: Floats)
     loud = np.clip((level_db - usual_db) / 20.0, -2.0, 1.0)[:, None]
     voiced = np.where(contour.voiced, 1.0, -1.0)[:, None]
     return np.hstack([shape / np.sqrt(COEFFICIENTS), _LOUD_WEIGHT * loud, _VOICE_WEIGHT * voiced])
+
+
+def _between_harmonics(spectrum: Floats, freq: Floats, widths_hz: Floats) -> Floats:
+    """Power spectra, shape (m, k), averaged over a width of frequency each: as wide as the harmonics lie apart, what is
+    left does not tell where they are."""
+    total = np.concatenate([np.zeros((len(spectrum), 1)), np.cumsum(spectrum, axis=1, dtype=np.float64)], axis=1)
+    half = 0.5 * widths_hz[:, None] / (freq[1] - freq[0])
+    at = np.arange(len(freq))[None] + 0.5
+    high, low = np.minimum(at + half, len(freq)), np.maximum(at - half, 0.0)
+    return (_read(total, high) - _read(total, low)) / (high - low)
+
+
+def _read(rows: Floats, at: Floats) -> Floats:
+    """Values of each row at fractional places of it."""
+    below = np.minimum(at.astype(np.int64), rows.shape[1] - 2)
+    share = at - below
+    return np.take_along_axis(rows, below, 1) * (1.0 - share) + np.take_along_axis(rows, below + 1, 1) * share
 
 
 def _bands(freq: Floats) -> Floats:
