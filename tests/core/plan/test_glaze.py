@@ -109,7 +109,7 @@ class LeftAloneTest(unittest.TestCase):
         midi = np.concatenate((np.full(100, 60.2), np.full(16, 62.3), np.full(100, 60.2)))
         for shortest_ms, wanted in ((100.0, -0.2), (50.0, -0.3)):
             pull = glazed(midi, [100, 116], over(midi, settle_ms=0.0, shortest_ms=shortest_ms)).glaze
-            self.assertAlmostEqual(pull[108], wanted, delta=0.03)
+            self.assertAlmostEqual(pull[108], wanted, delta=0.05)
 
     def test_outside_its_range_there_is_nothing(self) -> None:
         midi = np.full(300, 60.4)
@@ -136,8 +136,8 @@ class RealVoiceTest(unittest.TestCase):
                 plain = np.where(np.isfinite(sung), allowed[nearest], np.nan)
                 with self.subTest(path.stem, preset=preset.name):
                     self.assertLess(np.abs(plan.correction).max(), 2.5)
-                    # at most 0.6 % over the sung one was measured, 1.0 % with the effect that takes vibrato out
-                    self.assertLess(fast_movement(tuned), 1.02 * fast_movement(sung))
+                    # 0.989 to 1.000 times the sung one's was measured
+                    self.assertLess(fast_movement(tuned), 1.002 * fast_movement(sung))
                     self.assertLess(fast_movement(tuned), 0.6 * fast_movement(plain))
 
 

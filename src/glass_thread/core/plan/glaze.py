@@ -28,16 +28,19 @@ _FEWEST_FRAMES = 4  # of a note that can be split into centre and movement
 _NEARER = 0.15  # semitones by which another pitch must be nearer to be one of its own inside a note
 _STEADY = 3.0  # semitones a second; what moves faster is on its way and holds no pitch
 _HELD = 0.7  # semitones around the middle of a held pitch; what lies further off is a glide
-_BORDER = 16  # frames on both sides of a border in which the pull passes over, so slowly that nothing warbles
+_BORDER = 10  # frames on both sides of a border in which the pull passes over, so slowly that nothing warbles
+_CALM = 9.0  # frames of smoothing, so that no pull adds movement between 8 and 20 Hz
 _FADE = 14  # frames over which the pull leaves before what is left alone
 
 
 class Held(NamedTuple):
-    """A pitch that is held over frames [first, last), and the semitones by which it lies under its allowed pitch."""
+    """A pitch that is held over frames [first, last); the semitones by which it lies, without its vibrato, under its
+    allowed pitch; and those that the vibrato adds to that, where it is not kept."""
 
     first: int
     last: int
     under: Floats
+    swing: Floats
 
 
 def fill_glaze(
@@ -82,13 +85,15 @@ def _held(
     parts = split_contour(midi[a:b] + correction[a:b], level_db[a:b])
     slow = parts.centre + parts.drift
     moves = slow if glaze.keep_vibrato else slow + parts.vibrato
+    tolerance = glaze.tolerance_cents / 100.0
     wanted = _wanted(slow, round_pitch(parts.centre, key, glaze.rounding), key, glaze)
     found = []
     for c, d in _even_runs(wanted):
         near = np.abs(slow[c:d] - np.median(slow[c:d])) <= _HELD
         for e, f in runs(near):
             part = slice(c + e, c + f)
-            found.append(Held(a + c + e, a + c + f, _beyond(wanted[part] - moves[part], glaze.tolerance_cents / 100.0)))
+            under, all_under = (_beyond(wanted[part] - line[part], tolerance) for line in (slow, moves))
+            found.append(Held(a + c + e, a + c + f, under, all_under - under))
     return found
 
 
@@ -123,14 +128,17 @@ def _fill_run(
 ) -> None:  # fmt: skip
     """The pull over the part `within` a sung-through run of frames."""
     c, d = run
-    demand = glaze.strength * _demand(run, [one for pieces in held.values() for one in pieces])
+    every = [one for pieces in held.values() for one in pieces]
+    slow, swing = (glaze.strength * _demand(run, every, part) for part in ("under", "swing"))
     free = np.ones(d - c, dtype=bool)
     for (a, b), pieces in held.items():
-        if pieces and not any(one.under.any() for one in pieces):
+        if pieces and not any(one.under.any() or one.swing.any() for one in pieces):
             free[max(a - c, 0) : max(b - c, 0)] = False
     free[: within[0] - c] = free[within[1] - c :] = False
     for e, f in runs(free):
-        pull = settled(demand[e:f], glaze.settle_ms, frames_in_track(c + e, c + f, stretches))
+        at = frames_in_track(c + e, c + f, stretches)
+        arrived, swinging = (settled(part[e:f], glaze.settle_ms, at) for part in (slow, swing))
+        pull = scipy.ndimage.gaussian_filter1d(arrived, _CALM, mode="nearest") + swinging
         if f < d - c:  # what follows is left alone to the bit
             fade = min(_FADE, f - e)
             pull[-fade:] *= smoothstep((fade - np.arange(fade) - 0.5) / fade)
@@ -140,7 +148,7 @@ def _fill_run(
         total[c + e : c + f] = pull
 
 
-def _demand(run: tuple[int, int], held: Sequence[Held]) -> Floats:
+def _demand(run: tuple[int, int], held: Sequence[Held], part: str) -> Floats:
     """The pull that is asked for in each frame of a run: between held pitches it passes over smoothly."""
     c, d = run
     known = np.full(d - c, np.nan)
@@ -150,7 +158,7 @@ def _demand(run: tuple[int, int], held: Sequence[Held]) -> Floats:
         last = one.last - (border if one.last < d else 0)
         low, high = max(first, c), min(last, d)
         if low < high:
-            known[low - c : high - c] = one.under[low - one.first : high - one.first]
+            known[low - c : high - c] = getattr(one, part)[low - one.first : high - one.first]
     at = np.flatnonzero(np.isfinite(known))
     if len(at) == 0:
         return np.zeros(d - c)
