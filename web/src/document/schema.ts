@@ -480,11 +480,11 @@ export type SingMelodyOperation = {
 export type MakeHarmonyOperation = {
     type: 'harmony';
     /**
-     * Steps of the scale, where no semitones are given
+     * Steps of the scale
      */
     steps?: number;
     /**
-     * Semitones, in semitones
+     * Interval, where no steps are given, in semitones
      */
     semitones?: number;
     /**

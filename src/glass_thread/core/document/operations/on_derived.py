@@ -10,7 +10,7 @@ from .operation import Operation
 from .rules import derived_edits
 from .rules.derived_edits import AIR_WAYS
 
-MOST_SEED = 2**31 - 1
+MOST_SEED = 999_999
 
 
 def _note_ids() -> Sequence[str]:
@@ -34,8 +34,8 @@ class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.do
 class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits.harmony, needs="content"):
     """Put notes above or below what they are, by steps of the scale or by semitones."""
 
-    steps: int = whole(-14, 14, "Steps of the scale, where no semitones are given", default=0)
-    semitones: float = number(-24.0, 24.0, "Semitones", unit="semitones", default=0.0)
+    steps: int = whole(-14, 14, "Steps of the scale", default=0)
+    semitones: float = number(-24.0, 24.0, "Interval, where no steps are given", unit="semitones", default=0.0)
     note_ids: Sequence[str] = _note_ids()
     lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.12)
     seed: int = whole(0, MOST_SEED, "Seed of what makes it human", default=1)
