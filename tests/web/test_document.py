@@ -44,13 +44,15 @@ class TimesTest(ModuleCase):
 
 
 class DeltaTest(ModuleCase):
-    def merged(self, old: list[dict], **delta: list) -> list[str]:
-        content = {"notes": old, "air": [], "gaps": [], "pins": [], "glazes": [],
-                   "times": {"source_s": [], "track_s": []}, "step_id": "a"}  # fmt: skip
-        change = {"notes": [], "air": [], "gaps": [], "pins": [], "glazes": [], "times": None, "gone": [], **delta}
+    KINDS = ("notes", "air", "gaps", "pins", "glazes", "borrows", "links")
+
+    def merged(self, old: list[dict], kind: str = "notes", **delta: list) -> list[str]:
+        none: dict[str, list] = {name: [] for name in self.KINDS}
+        content = {**none, kind: old, "times": {"source_s": [], "track_s": []}, "step_id": "a"}
+        change = {**none, "times": None, "gone": [], **delta}
         found = self.call("delta", "withDelta", content, change, {"step_id": "b", "version": {}})
         self.assertEqual(found["step_id"], "b")
-        return [f"{note['id']}@{note['start_s']}" for note in found["notes"]]
+        return [f"{item['id']}@{item['start_s']}" for item in found[kind]]
 
     def test_changed_new_and_gone_notes_in_order_of_time(self) -> None:
         old = [{"id": name, "start_s": start} for name, start in (("a", 1), ("b", 2), ("c", 3))]
@@ -63,6 +65,13 @@ class DeltaTest(ModuleCase):
         ):
             with self.subTest(delta):
                 self.assertEqual(" ".join(self.merged(old, **delta)), wanted)
+
+    def test_every_kind_of_item_is_laid_in(self) -> None:
+        old = [{"id": "a", "start_s": 1}, {"id": "b", "start_s": 2}]
+        for kind in ("air", "gaps", "glazes", "borrows", "links"):
+            with self.subTest(kind):
+                changed = {kind: [{"id": "b", "start_s": 3}, {"id": "c", "start_s": 4}], "gone": ["a"]}
+                self.assertEqual(self.merged(old, kind, **changed), ["b@3", "c@4"])
 
     def test_few_ranges_cover_all(self) -> None:
         ranges = [{"first": first, "last": first + 5} for first in (0, 10, 100, 50, 102)]
