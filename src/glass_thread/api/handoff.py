@@ -52,4 +52,4 @@ def post_bring(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
 def post_tempo(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Take tempo, meter, bar 1 and key from a MIDI file of the folder."""
     song = take_tempo(desk(), song_id, json_data["file"])
-    return song_data(song, workspace().tracks.of_song(song_id))
+    return song_data(song)

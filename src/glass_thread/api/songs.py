@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 
 from ..core.signal.scale_steps import SCALES
 from ..services.key_change import preview_key
-from ..services.songs import change_song, create_song, list_songs, markers_of, order_tracks, put_key_back, song_key
+from ..services.songs import change_song, create_song, markers_of, order_tracks, put_key_back, song_key
 from ..services.stack import set_stack_breaths
 from ..services.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.workspace import tidy
@@ -34,11 +34,16 @@ from .schemas.songs import (
 song_routes = APIBlueprint("songs", __name__, tag="Songs")
 
 
-def song_data(song: Song, tracks: list[Track]) -> dict[str, Any]:
-    """A song with its tracks and unfinished tasks, for `SongOut`."""
+def song_data(song: Song) -> dict[str, Any]:
+    """A song with its tracks and unfinished tasks, for `SongOut`.
+
+    Tasks are read before tracks: a track that is not ready yet never stands without the task that makes it so, by which
+    the screen knows that it has to look again.
+    """
     classes = list(song_key(song).classes)  # a song whose key was never saved has none of its own
-    shown, tasks = [track_data(track) for track in tracks], workspace().tasks.of_song(song.id)
-    return {**asdict(song), "classes": classes, "markers": markers_of(song), "tracks": shown, "tasks": tasks}
+    tasks = workspace().tasks.of_song(song.id)
+    tracks = [track_data(track) for track in workspace().tracks.of_song(song.id)]
+    return {**asdict(song), "classes": classes, "markers": markers_of(song), "tracks": tracks, "tasks": tasks}
 
 
 def track_data(track: Track) -> dict[str, Any]:
@@ -51,7 +56,7 @@ def track_data(track: Track) -> dict[str, Any]:
 @song_routes.output(SongsOut)
 def get_songs() -> dict[str, Any]:
     """All songs with their tracks."""
-    return {"songs": [song_data(song, tracks) for song, tracks in list_songs(workspace())]}
+    return {"songs": [song_data(song) for song in workspace().songs.all()]}
 
 
 @song_routes.post("/songs")
@@ -59,14 +64,14 @@ def get_songs() -> dict[str, Any]:
 @song_routes.output(SongOut, status_code=201)
 def post_song(json_data: dict[str, Any]) -> dict[str, Any]:
     """Make a new, empty song."""
-    return song_data(create_song(workspace(), json_data["title"]), [])
+    return song_data(create_song(workspace(), json_data["title"]))
 
 
 @song_routes.get("/songs/<song_id>")
 @song_routes.output(SongOut)
 def get_song(song_id: str) -> dict[str, Any]:
     """One song."""
-    return song_data(workspace().songs.get(song_id), workspace().tracks.of_song(song_id))
+    return song_data(workspace().songs.get(song_id))
 
 
 @song_routes.patch("/songs/<song_id>")
@@ -74,7 +79,7 @@ def get_song(song_id: str) -> dict[str, Any]:
 @song_routes.output(SongOut)
 def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Change title, key, reference pitch, tempo, meter, bar 1 or done marks."""
-    return song_data(change_song(workspace(), song_id, json_data), workspace().tracks.of_song(song_id))
+    return song_data(change_song(workspace(), song_id, json_data))
 
 
 @song_routes.post("/songs/<song_id>/key-preview")
@@ -90,7 +95,7 @@ def post_key_preview(song_id: str, json_data: dict[str, Any]) -> Any:
 @song_routes.output(SongOut)
 def post_key_back(song_id: str) -> dict[str, Any]:
     """Take the last change of key and tuning back; a second time does it again."""
-    return song_data(put_key_back(workspace(), song_id), workspace().tracks.of_song(song_id))
+    return song_data(put_key_back(workspace(), song_id))
 
 
 @song_routes.put("/songs/<song_id>/order")
@@ -98,7 +103,8 @@ def post_key_back(song_id: str) -> dict[str, Any]:
 @song_routes.output(SongOut)
 def put_order(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Put the tracks of a song into an order; every one is named once."""
-    return song_data(workspace().songs.get(song_id), order_tracks(workspace(), song_id, json_data["tracks"]))
+    order_tracks(workspace(), song_id, json_data["tracks"])
+    return song_data(workspace().songs.get(song_id))
 
 
 @song_routes.get("/songs/<song_id>/tempo")

@@ -106,11 +106,6 @@ def _words(wanted: dict[str, str]) -> dict[str, str]:
     return {number: one_line(text, "The words of a phrase", LONGEST_WORDS) for number, text in kept.items() if text}
 
 
-def list_songs(workspace: Workspace) -> list[tuple[Song, list[Track]]]:
-    """All songs with their tracks."""
-    return [(song, workspace.tracks.of_song(song.id)) for song in workspace.songs.all()]
-
-
 def order_tracks(workspace: Workspace, song_id: str, track_ids: list[str]) -> list[Track]:
     """Put the tracks of a song into an order; every one is named once."""
     workspace.songs.get(song_id)
