@@ -1,4 +1,4 @@
-"""Tracks that follow each other: how they were aligned."""
+"""Tracks that are made of or follow another one, and how the two lie on each other."""
 
 from __future__ import annotations
 

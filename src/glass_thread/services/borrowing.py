@@ -41,10 +41,7 @@ def lender(desk: Desk, before: Standing, track_id: str) -> Standing:
     """A track of the same song as it stands now, or the very standing when it is the same track."""
     if track_id == before.track.id:
         return before
-    other = desk.at(track_id)
-    if other.track.song_id != before.track.song_id:
-        raise ParameterError("A word is borrowed from a track of the same song: bring the take in first.")
-    return other
+    return desk.beside(before, track_id, "A word is borrowed from a track of the same song: bring the take in first.")
 
 
 def loan_for(desk: Desk, before: Standing, asked: BorrowWord) -> Loan:

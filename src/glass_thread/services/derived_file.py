@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -11,29 +11,27 @@ import numpy as np
 
 from ..core.analysis.analysis import analyse_recording
 from ..core.document.content import Content, apply_to_content, as_found
+from ..core.document.operations.on_derived import MOST_VOICES
 from ..core.document.operations.registry import Scene, parse_operation
 from ..core.document.scales import Key
-from ..core.measure.verdicts import judge
+from ..core.measure.verdicts import STRAINED, judge
 from ..core.plan.plan import Plan, build_plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
-from ..formats.atomic import write_whole
 from ..formats.midi_notes import read_midi_notes
 from .changed import Changed, changed_counts
 from .mixing import MixPart, mixed
-from .print_writer import PrintSummary, write_print
+from .print_writer import PrintForm, PrintSummary
 from .sound import Renderer, track_length
-from .sound_files import OpenFile, form_of, opened_file, print_plan, refuse_target
+from .sound_files import OpenFile, form_of, opened_file, print_blocks, print_plan, refuse_target
 from .take import PlanTake
 from .tune_file import likely_key
-
-MOST_VOICES = 4
 
 
 @dataclass(frozen=True)
 class Derived:
-    """What came of it: the print, and how many of the notes are strained by more than a half."""
+    """What came of it: the print, and how many of the notes are strained."""
 
     summary: PrintSummary
     notes: int
@@ -95,20 +93,14 @@ def _made(found: Analysis, key: Key, operation: dict[str, Any]) -> tuple[Content
 
 def _strained(found: Analysis, made: tuple[Content, Plan], key: Key) -> int:
     verdicts = judge(found, *made, key).notes
-    return sum(one.strain > 50.0 for one in verdicts.values())
+    return sum(one.strain > STRAINED for one in verdicts.values())
 
 
-def _printed(target: Path, file: OpenFile, plans: Sequence[Plan], changed: Changed, form: Any) -> PrintSummary:
+def _printed(target: Path, file: OpenFile, plans: Sequence[Plan], changed: Changed, form: PrintForm) -> PrintSummary:
     """The sum of several plans over one file."""
     renderer, source = Renderer(), file.recording
     gain = 1.0 / float(np.sqrt(len(plans)))
     parts = [MixPart(PlanTake(renderer, source, plan), 0, (gain,)) for plan in plans]
     length = max(track_length(source, plan) for plan in plans)
-    info, made = replace(file.reader.info, frames=length), list[PrintSummary]()
-
-    def write(path: Path) -> None:
-        blocks = mixed(parts, length, source.sample_rate, source.channels)
-        made.append(write_print(path, info, blocks, form, changed))
-
-    write_whole(target, write)
-    return made[0]
+    blocks = mixed(parts, length, source.sample_rate, source.channels)
+    return print_blocks(target, file, length, blocks, form, changed)

@@ -8,7 +8,7 @@ from typing import Any, BinaryIO
 
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.links import Link
-from ..core.document.operations.on_derived import MakeDouble, MakeHarmony
+from ..core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
 from ..core.document.operations.registry import Operation, Scene, parse_operation
 from ..core.signal.errors import ParameterError
 from ..formats.midi_notes import read_midi_notes
@@ -20,7 +20,6 @@ from .edit import Done, open_version
 from .names import one_line
 from .songs import LONGEST_NAME
 
-MOST_VOICES = 4
 HARMONY_DB, DOUBLE_DB = -3.0, -4.0
 _PANS = ((0.45,), (-0.5, 0.5), (-0.6, 0.0, 0.6), (-0.7, -0.25, 0.25, 0.7))
 _STEP_NAMES = {1: "Second", 2: "Third", 3: "Fourth", 4: "Fifth", 5: "Sixth", 6: "Seventh", 7: "Octave", 9: "Tenth"}

@@ -110,6 +110,13 @@ class Desk:
             self.workspace.tasks.add(kind="analyse", song_id=track.song_id, track_id=track.id, wanted=wanted)
             self.workspace.announce()
 
+    def beside(self, standing: Standing, track_id: str, refusal: str) -> Standing:
+        """Another track of the same song as it stands now; ParameterError with a sentence when it is of another one."""
+        other = self.at(track_id)
+        if other.track.song_id != standing.track.song_id:
+            raise ParameterError(refusal)
+        return other
+
     def at(self, track_id: str, step_id: str | None = None) -> Standing:
         """A track at a step of its history; without one at the head of the version that is worked on."""
         track = self.track(track_id)

@@ -72,10 +72,7 @@ def leader(desk: Desk, follower: Standing, lead_track: str) -> Standing:
     """The track that leads, as it stands now."""
     if lead_track == follower.track.id:
         raise ParameterError("A track cannot follow itself.")
-    lead = desk.at(lead_track)
-    if lead.track.song_id != follower.track.song_id:
-        raise ParameterError("A track follows another one of the same song.")
-    return lead
+    return desk.beside(follower, lead_track, "A track follows another one of the same song.")
 
 
 def lead_for(desk: Desk, follower: Standing, asked: Follow) -> LeadNow:

@@ -17,7 +17,7 @@ from ..formats.audio import AudioReader
 from ..store.byte_cache import ByteCache
 from .changed import Changed
 from .print_writer import PrintForm, PrintSummary, print_form, write_print
-from .sound import SOURCE_BYTES, CachedRecording, Renderer, track_length
+from .sound import SOURCE_BYTES, Block, CachedRecording, Renderer, track_length
 
 
 class OpenFile(NamedTuple):
@@ -54,11 +54,25 @@ def form_of(file: OpenFile, target: Path, *, lower_db: float = 0.0, as_float: bo
 
 def print_plan(target: Path, file: OpenFile, plan: Plan, form: PrintForm, changed: Changed) -> PrintSummary:
     """Write the sound of a plan over a file, whole or not at all."""
+    blocks = Renderer().blocks(file.recording, plan)
+    return print_blocks(target, file, track_length(file.recording, plan), blocks, form, changed)
+
+
+def print_blocks(
+    target: Path, file: OpenFile, frames: int, blocks: Iterator[Block], form: PrintForm, changed: Changed
+) -> PrintSummary:
+    """Write `frames` samples of sound that is made of a file, whole or not at all.
+
+    Raises
+    ------
+    ParameterError
+        When the target cannot be written.
+    """
     made: list[PrintSummary] = []
-    info = replace(file.reader.info, frames=track_length(file.recording, plan))
+    info = replace(file.reader.info, frames=frames)
 
     def write(path: Path) -> None:
-        made.append(write_print(path, info, Renderer().blocks(file.recording, plan), form, changed))
+        made.append(write_print(path, info, blocks, form, changed))
 
     try:
         write_whole(target, write)

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator, Mapping
+from bisect import bisect_right
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
 from ..core.document.content import Content
-from ..core.measure.verdicts import glazed
-from ..core.signal.types import HOP_S
+from ..core.document.gestures import note_frames
+from ..core.measure.verdicts import STRAINED, glazed
 from ..core.signal.units import pitch_label
 from ..core.song.beats import Meter, place_of
 from .desk import Desk, Standing
@@ -21,7 +22,6 @@ from .sounding import SoundingNote, parts_of, sounding_notes
 
 COLUMNS = ("phrase", "words", "bar", "at_s", "kind", "what", "before_cents", "after_cents", "changed", "strain",
            "kept", "version", "advice")  # fmt: skip
-STRAINED = 50.0  # from which on a note is one to be sung again; the screen's own limit at first
 STRONGEST = 5
 _NOTICED_CENTS = 2.0
 
@@ -140,8 +140,8 @@ def _note_row(
 
 
 def _changed(note: SoundingNote) -> list[str]:
-    first, last = (round(at / HOP_S) for at in note.edited.span_s)
-    return note_changes(note.edited, glazed(note.plan, first, last))
+    frames = note_frames(note.edited.note, len(note.plan.correction))
+    return note_changes(note.edited, glazed(note.plan, *frames))
 
 
 def _other_rows(
@@ -149,14 +149,13 @@ def _other_rows(
 ) -> Iterator[SheetRow]:  # fmt: skip
     """What was changed of air, gaps and pins, and what is borrowed."""
     for start_s, end_s, part, _version in parts_of(desk, standing):
-        plan = desk.plan(part)
+        plan, phrase_at = desk.plan(part), _phrases(part)
         for kind, what, at_s, words, known in _items(part.content, other):
             place = float(plan.times.source_to_track(at_s))
             if known or not start_s <= place < end_s:
                 continue
             song_s = place + standing.track.offset_s
-            phrase = _phrase_at(part, at_s)
-            yield SheetRow(phrase, round(song_s, 4), _bar(meters, song_s), kind, what, None, None, (words,))
+            yield SheetRow(phrase_at(at_s), round(song_s, 4), _bar(meters, song_s), kind, what, None, None, (words,))
 
 
 def _items(content: Content, other: Content | None) -> Iterator[tuple[str, str, float, str, bool]]:
@@ -175,11 +174,11 @@ def _items(content: Content, other: Content | None) -> Iterator[tuple[str, str, 
         yield "borrowed", "borrowed", borrow.start_s, f"from {borrow.name}", known(key, borrow)
 
 
-def _phrase_at(part: Standing, at_s: float) -> int:
+def _phrases(part: Standing) -> Callable[[float], int]:
     """The phrase that a moment of the recording is in, or the next one."""
     notes = [edited.note for edited in part.content.notes.values()]
-    later = [note for note in notes if note.end_s > at_s]
-    return (later[0] if later else notes[-1]).phrase if notes else 0
+    ends = [note.end_s for note in notes]
+    return lambda at_s: notes[min(bisect_right(ends, at_s), len(notes) - 1)].phrase if notes else 0
 
 
 def _by_phrase(standing: Standing, meters: tuple[Meter, ...], rows: list[SheetRow]) -> tuple[SheetPhrase, ...]:

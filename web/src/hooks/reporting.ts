@@ -3,9 +3,9 @@
 import { api } from "../api/client";
 import type { TuningSheetOut } from "../document/schema";
 import { store } from "../document/store";
-import { clampView } from "../geometry/viewport";
 import { showPanel } from "./comps";
 import { report } from "./report";
+import { centreViewOn } from "./view";
 
 export async function loadTuningSheet(version: string, against: string | null): Promise<TuningSheetOut | null> {
   let sheet: TuningSheetOut | null = null;
@@ -37,12 +37,7 @@ export function printPage(): void {
 
 /** Show a moment of the song on the sheet. */
 export function showPlace(song_s: number): void {
-  const { view, analysis } = store.getState();
-  if (!analysis) return;
-  const width = view.end_s - view.start_s;
-  store.setState({
-    cursor_s: song_s,
-    view: clampView({ ...view, start_s: song_s - width / 2, end_s: song_s + width / 2 }, analysis.duration_s),
-  });
+  store.setState({ cursor_s: song_s });
+  centreViewOn(song_s);
   showPanel("sheet");
 }

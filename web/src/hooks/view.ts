@@ -65,8 +65,13 @@ export function restoreStrainLimit(): void {
 /** Move the window so that its middle lies at a share (0 to 1) of the track. */
 export function centreViewAt(share: number): void {
   const { view, analysis } = store.getState();
+  if (analysis) centreViewOn(sourceToSong(share * analysis.duration_s, view.times));
+}
+
+/** Move the window so that a moment of the song lies in its middle. */
+export function centreViewOn(song_s: number): void {
+  const { view, analysis } = store.getState();
   if (!analysis) return;
   const half = (view.end_s - view.start_s) / 2;
-  const at = sourceToSong(share * analysis.duration_s, view.times);
-  store.setState({ view: clampView({ ...view, start_s: at - half, end_s: at + half }, analysis.duration_s) });
+  store.setState({ view: clampView({ ...view, start_s: song_s - half, end_s: song_s + half }, analysis.duration_s) });
 }

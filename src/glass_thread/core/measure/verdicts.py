@@ -19,6 +19,8 @@ from ..document.surroundings import ALONE, Surroundings
 from ..plan.plan import Plan, Window
 from ..signal.types import HOP_S, Analysis, Note
 
+STRAINED = 50.0  # from which on a note had better be sung again; the screen's own limit at first
+
 
 @dataclass(frozen=True)
 class Verdict:

@@ -46,16 +46,7 @@ export function DoubleWindow() {
       <ValueRow label="Timing" unit="ms" value={timing} min={0} max={80} step={1} onCommit={setTiming} />
       <ValueRow label="Pitch" unit="ct" value={pitch} min={0} max={60} step={1} onCommit={setPitch} />
       <ValueRow label="Level" unit="dB" value={level} min={0} max={6} step={0.1} onCommit={setLevel} />
-      <ValueRow
-        label="Formant"
-        unit="st"
-        value={formant}
-        min={-6}
-        max={6}
-        step={0.1}
-
-        onCommit={setFormant}
-      />
+      <ValueRow label="Formant" unit="st" value={formant} min={-6} max={6} step={0.1} onCommit={setFormant} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
       <Picker
         label="Sibilants and breaths are"

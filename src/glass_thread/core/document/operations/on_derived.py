@@ -11,6 +11,7 @@ from .rules import derived_edits
 from .rules.derived_edits import AIR_WAYS
 
 MOST_SEED = 999_999
+MOST_VOICES = 4  # of a double
 
 
 def _note_ids() -> Sequence[str]:

@@ -11,8 +11,8 @@ from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....signal.wander import Wander
 from ...content import Content, ContentChange, Edited, EditedAir, air_change
-from ...gestures import RANGES, target_of
-from ...notes import EditedNote, difference, neighbours_of_all, selected
+from ...gestures import RANGES
+from ...notes import EditedNote, current_targets, difference, selected
 from ...scales import Key, round_pitch, step_pitch
 from ...time.give_way import give_way
 from ...time.stretches import track_place
@@ -47,14 +47,14 @@ def harmony(
     if not steps and not semitones:
         raise ParameterError("A harmony needs an interval: steps of the scale, or semitones.")
     chosen = _chosen(content, note_ids)
-    around = neighbours_of_all(content.notes)
+    targets = current_targets(content.notes, key)
     centres, wanted, after = _tuned(content, key), {}, []
     for edited in chosen:
         note = edited.note
         if semitones:
             wanted[note.id] = centres[note.id] + semitones
         else:
-            base = round_pitch(target_of(note, edited.gesture, key, around[note.id]), key, "scale")
+            base = round_pitch(targets[note.id], key, "scale")
             wanted[note.id] = step_pitch(base, steps, key, "scale")
         after.append(_formant(edited, lean * (wanted[note.id] - centres[note.id])))
     spread = (human * _HUMAN_MS, human * _HUMAN_CENTS, human * _HUMAN_DB)
@@ -93,13 +93,10 @@ def _chosen(content: Content, note_ids: Sequence[str]) -> list[EditedNote]:
 
 def _tuned(content: Content, key: Key) -> dict[str, float]:
     """Where each note is heard once it is tuned, in MIDI."""
-    around = neighbours_of_all(content.notes)
-    found = {}
-    for name, edited in content.notes.items():
-        note, gesture = edited.note, edited.gesture
-        target = target_of(note, gesture, key, around[name])
-        found[name] = note.centre_midi + gesture.pull * (target - note.centre_midi)
-    return found
+    targets = current_targets(content.notes, key)
+    sung = {name: edited.note.centre_midi for name, edited in content.notes.items()}
+    return {name: sung[name] + edited.gesture.pull * (targets[name] - sung[name])
+            for name, edited in content.notes.items()}  # fmt: skip
 
 
 def _on(edited: EditedNote, midi: float) -> EditedNote:
@@ -122,6 +119,7 @@ def _voice(
     wander = Wander(seed, analysis.duration_s)
     starts = np.array([edited.note.start_s for edited in after])
     middles = np.array([sum(edited.span_s) / 2.0 for edited in after])
+    lowest_db, highest_db, _words = RANGES["level_db"]
     late, high, loud = (wander.line(slow, at) for slow, at in
                         ((_TIME_S, starts), (_PITCH_S, middles), (_LEVEL_S, middles)))  # fmt: skip
     placed = {}
@@ -132,7 +130,7 @@ def _voice(
         bent = replace(
             gesture, lean_in=round(gesture.lean_in + cents[0] - cents[1], 2),
             lean_out=round(gesture.lean_out + cents[2] - cents[1], 2),
-            level_db=round(float(np.clip(gesture.level_db + spread[2] * loud.at(middle_s), -24.0, 12.0)), 2),
+            level_db=round(float(np.clip(gesture.level_db + spread[2] * loud.at(middle_s), lowest_db, highest_db)), 2),
         )  # fmt: skip
         here = _on(replace(edited, gesture=bent), wanted[edited.note.id] + cents[1] / 100.0)
         edges = zip(gesture.times_ms, edited.span_s, strict=True)
