@@ -172,6 +172,7 @@ class MelodyTest(FolderCase):
             ("double", *to, "--voices", "5"), ("double", *to, "--timing", "900"), ("harmony", *to, "--steps", "0"),
             ("harmony", "take.wav", "take.wav", "--steps", "2"), ("harmony", *to, "--midi", "bad.mid"),
             ("harmony", *to, "--midi", "none.mid"), ("harmony", *to, "--steps", "2", "--key", "H minor"),
+            ("double", "take.wav", "nowhere/o.wav"), ("double", "take.wav", "nowhere/o.wav", "--voices", "2"),
         ):  # fmt: skip
             done = self.run_verb(*wrong)
             with self.subTest(wrong):
