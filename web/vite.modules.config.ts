@@ -14,6 +14,8 @@ export default defineConfig({
         intervals: "src/document/intervals.ts",
         pan: "src/playback/pan.ts",
         comp_rows: "src/geometry/comp_rows.ts",
+        melody_line: "src/document/melody_line.ts",
+        stack_rows: "src/geometry/stack_rows.ts",
         viewport: "src/geometry/viewport.ts",
         drag_note: "src/gestures/drag_note.ts",
         drag_in_lane: "src/gestures/drag_in_lane.ts",

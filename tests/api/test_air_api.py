@@ -1,13 +1,11 @@
-"""Air, gaps, strain, loudness and the stack over HTTP."""
+"""Air, gaps, strain and loudness over HTTP."""
 
-import io
 import struct
 
 import numpy as np
-import soundfile as sf
 
 from tests.api.test_api import API, ApiCase
-from tests.signals import RATE, sung_short
+from tests.signals import RATE
 
 
 class AirApiTest(ApiCase):
@@ -110,16 +108,3 @@ class AirApiTest(ApiCase):
         self.assertAlmostEqual(sung(), before + 12.0, places=4)
         self.do(type="make_air", note_ids=[note["id"]])
         self.assertTrue(np.isnan(sung()))
-
-    def test_breaths_of_the_stack(self) -> None:
-        path = f"{API}/songs/{self.song}/stack-breaths"
-        self.assertEqual(self.client.post(path, json={"muted": True}).status_code, 422)
-        data = io.BytesIO()
-        sf.write(data, 0.7 * sung_short(6)[1].audio, RATE, format="WAV")
-        answer = self.bring_in(data.getvalue(), name="d.wav", role="double").json
-        self.run_task(answer["task"]["id"])
-        changed = self.client.post(path, json={"muted": True})
-        self.assertEqual(changed.status_code, 200)
-        self.assertEqual([(t["track_id"], t["changed"]) for t in changed.json["tracks"]], [(answer["track"]["id"], 1)])
-        self.assertEqual(self.client.post(path, json={"level_db": 50}).status_code, 422)
-        self.assertEqual(self.client.post(f"{API}/songs/none/stack-breaths", json={}).status_code, 404)

@@ -228,7 +228,7 @@ class PassTest(AirCase):
         window.get_by_role("button", name="Phrase").click()
         window.get_by_text("1 breath changes.").wait_for()
         window.get_by_role("button", name="Remove breaths of doubles").click()
-        page.get_by_text(re.compile(r"4 of Double 1, 4 of Double 2\. The lead keeps its own")).wait_for()
+        page.get_by_text(re.compile(r"4 in Double 1, 4 in Double 2\. The lead keeps its own")).wait_for()
         window.get_by_role("button", name="Leave", exact=True).click()
         self.assertFalse(any(event["muted"] for event in self.air()))
         self.pick("Track", "Double 1")

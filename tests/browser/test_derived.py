@@ -11,7 +11,7 @@ from tests.browser.test_journeys_on_own import OwnRecording
 
 class DerivedCase(FollowCase):
     def window_of(self, item: str, title: str):
-        self.choose_from("Stack", item)
+        self.choose_from("Voices", item)
         return self.page.get_by_role("dialog", name=title)
 
     def tracks(self) -> list[str]:
@@ -20,6 +20,17 @@ class DerivedCase(FollowCase):
         found = self.page.get_by_role("option").all_inner_texts()
         self.page.keyboard.press("Escape")
         return found
+
+    def choose_note(self, note: dict) -> None:
+        """Bring a note into sight and press it."""
+        self.page.get_by_role("button", name=re.compile(f"^{note['phrase'] + 1} · ")).click()
+        self.quiet()
+        x, y = self.page.evaluate(
+            "([t, m]) => window.glassThread.place(t, m)", [(note["start_s"] + note["end_s"]) / 2, note["target_midi"]]
+        )
+        box = self.canvas().bounding_box()
+        self.page.mouse.click(box["x"] + x, box["y"] + y)
+        self.settle()
 
     def press_make(self) -> None:
         self.page.get_by_role("button", name="Make it").press("Enter")
@@ -50,43 +61,50 @@ class PointerTest(DerivedCase):
         self.assertIn(round(third["target_midi"] - lead["target_midi"]), (3, 4))
         self.assertGreater(self.differs("tuned", "sung", lead["start_s"] + 0.1, lead["end_s"]), 0.01)
 
-    def choose_note(self, note: dict) -> None:
-        """Bring a note into sight and press it."""
-        self.page.get_by_role("button", name=re.compile(f"^{note['phrase'] + 1} · ")).click()
-        self.quiet()
-        x, y = self.page.evaluate(
-            "([t, m]) => window.glassThread.place(t, m)", [(note["start_s"] + note["end_s"]) / 2, note["target_midi"]]
-        )
-        box = self.canvas().bounding_box()
-        self.page.mouse.click(box["x"] + x, box["y"] + y)
-        self.settle()
-
-    def test_levels_and_places(self) -> None:
+    def test_notes_of_another_track_behind(self) -> None:
         page = self.page
         page.get_by_role("button", name=re.compile("^4 · ")).click()  # which the double sings too
         self.quiet()
-        window = self.window_of("Levels and places…", "Levels and places")
-        row = window.get_by_role("listitem").filter(has_text="Double 1")
-        row.get_by_label("Level (dB)").fill("-6")
-        row.get_by_label("Level (dB)").press("Enter")
-        row.get_by_label("Place (%)").fill("-40")
-        row.get_by_label("Place (%)").press("Enter")
-        self.quiet()
-        window.get_by_role("button", name="Solo Double 1").click()
-        window.get_by_role("button", name="Solo Double 1", pressed=True).wait_for()
-        self.assertEqual(page.evaluate("() => window.glassThread.gains()"), [0])
-        window.get_by_role("button", name="Solo Double 1").click()
         plain = self.canvas().screenshot()
-        window.get_by_role("button", name="Notes of Double 1 behind").click()
-        window.get_by_role("button", name="Notes of Double 1 behind", pressed=True).wait_for()
+        self.choose_from("Voices", "Notes of Double 1 behind")
         self.quiet()
         self.assertNotEqual(self.canvas().screenshot(), plain)
-        page.reload()
-        page.get_by_role("application").wait_for()
-        window = self.window_of("Levels and places…", "Levels and places")
-        row = window.get_by_role("listitem").filter(has_text="Double 1")
-        self.assertEqual(row.get_by_label("Level (dB)").input_value(), "−6 dB")
-        self.assertEqual(row.get_by_label("Place (%)").input_value(), "−40 %")
+        self.choose_from("Voices", "Hide the notes of Double 1")
+        page.get_by_role("button", name="Voices").click()
+        page.get_by_role("menuitem", name="Notes of Double 1 behind").wait_for()
+        page.keyboard.press("Escape")
+
+    def test_a_harmony_on_a_line_that_is_drawn_over_a_phrase(self) -> None:
+        page = self.page
+        page.get_by_role("button", name=re.compile("^1 · ")).click()
+        self.quiet()
+        notes = [note for note in self.notes() if note["phrase"] == 0]
+        window = self.window_of("Make a harmony…", "Harmony")
+        window.get_by_role("button", name="On a melody").click()
+        window.get_by_role("button", name="Phrase", exact=True).click()
+        window.get_by_role("button", name="Drawn", exact=True).click()
+        box = self.canvas().bounding_box()
+        for note in notes[:2]:
+            ends = [page.evaluate("([t, m]) => window.glassThread.place(t, m)", [at, note["target_midi"] + 2.9])
+                    for at in (note["start_s"], note["end_s"])]  # fmt: skip
+            (x0, y), (x1, _) = ends
+            page.mouse.move(box["x"] + x0 + 1, box["y"] + y)
+            page.mouse.down()
+            page.mouse.move(box["x"] + (x0 + x1) / 2, box["y"] + y)
+            page.mouse.move(box["x"] + x1 - 1, box["y"] + y)
+            page.mouse.up()
+        window.get_by_role("list", name="Not in both").wait_for()
+        window.get_by_text(re.compile("notes, none strained|notes are strained")).wait_for()
+        window.get_by_role("button", name="Make it").click()
+        window.wait_for(state="detached")
+        self.settle()
+        self.open_track("Harmony")
+        made = {note["id"]: note for note in self.notes()}
+        for note in notes[:2]:
+            self.assertAlmostEqual(made[note["id"]]["target_midi"], note["target_midi"] + 3.0, delta=1.1)
+            self.assertGreater(max(map(abs, self.heard("tuned", note["start_s"] + 0.05, note["end_s"]))), 0.01)
+        third = notes[2]
+        self.assertLess(max(map(abs, self.heard("tuned", third["start_s"] + 0.07, third["end_s"] - 0.07))), 1e-6)
 
 
 class MelodyTest(DerivedCase):
@@ -100,14 +118,27 @@ class MelodyTest(DerivedCase):
             mido.Message("note_off", note=67, time=480 * 6),
         ]))  # fmt: skip
         file.save(path)
-        window = self.window_of("Sing a melody from MIDI…", "Melody")
+        window = self.window_of("Sing a melody…", "Melody")
         window.locator("input[type=file]").set_input_files(path)
-        window.get_by_text(re.compile(r"[3-6] of \d+ notes are in the melody")).wait_for()
-        window.get_by_role("list", name="Not in the melody").wait_for()
+        window.get_by_role("button", name="Whole track", exact=True).click()
+        window.get_by_text(re.compile(r"[3-6] of \d+ notes change")).wait_for()
+        window.get_by_role("list", name="Not in both").wait_for()
         self.take()
         first = self.notes()[0]
         self.assertEqual((first["target_midi"], first["gesture"]["pull"]), (67.0, 1.0))
         self.assertEqual(self.notes()[-1]["gesture"]["pull"], 0.0)
+
+    def test_a_line_that_is_typed_and_what_is_wrong_with_one(self) -> None:
+        window = self.window_of("Sing a melody…", "Melody")
+        window.get_by_role("button", name="Whole track", exact=True).press("Enter")
+        window.get_by_role("button", name="Typed", exact=True).press("Enter")
+        field = window.get_by_label("Notes of the melody")
+        field.fill("G4 H4")
+        self.page.get_by_text("note 2, “H4”, is no pitch").wait_for()
+        field.fill("G4 – A4")
+        window.get_by_text(re.compile("2 of .* notes change")).wait_for()
+        self.take()
+        self.assertEqual([note["gesture"]["target_midi"] for note in self.notes()[:3]], [67.0, None, 69.0])
 
 
 class KeyboardTest(DerivedCase):

@@ -34,7 +34,7 @@ class PointerTest(FollowCase):
         lead_id = page.url.split("/track/")[1].split("?")[0]
         self.open_track("Double 1")
         sung = [note["start_s"] for note in self.notes()]
-        self.choose_from("Stack", "Follow another track… (Y)")
+        self.choose_from("Voices", "Follow another track… (Y)")
         window = self.follow_window()
         window.get_by_role("button", name="Tightest").click()
         self.set_value("Pitch (%)", "100")

@@ -41,6 +41,14 @@ class PrintCase(AirCase):
             self.page.get_by_role("dialog", name="Print").get_by_role("link", name=link).first.click()
         return download.value.path()
 
+    @staticmethod
+    def ticks(file: mido.MidiFile) -> list[tuple[int, str]]:
+        at, found = 0, []
+        for message in file.tracks[1]:
+            at += message.time
+            found.append((at, message.type))
+        return found
+
     def brought_in(self, folder: str, name: str, seconds: int) -> Path:
         """Part of the demo's lead as a session hands it over, brought in and opened; where the folder lies."""
         page = self.page
@@ -111,14 +119,6 @@ class ListTest(PrintCase):
         self.assertTrue(any(m.type == "pitchwheel" for m in bent.tracks[1]))
         self.assertIn("tuned_midi", self.saved("Save as CSV").read_text().splitlines()[0])
         window.get_by_role("button", name="Close").click()
-
-    @staticmethod
-    def ticks(file: mido.MidiFile) -> list[tuple[int, str]]:
-        at, found = 0, []
-        for message in file.tracks[1]:
-            at += message.time
-            found.append((at, message.type))
-        return found
 
 
 class HandoffTest(PrintCase):

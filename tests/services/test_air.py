@@ -1,16 +1,14 @@
 """Air and level in the sound of a track, over a stack, in prints and in loudness."""
 
 import numpy as np
-import soundfile as sf
 
 from glass_thread.core.plan.plan import changed_spans
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.loudness import track_loudness
 from glass_thread.services.printing import print_summary
 from glass_thread.services.sound import of_air
-from glass_thread.services.stack import set_stack_breaths
 from tests.services.case import TakeCase
-from tests.signals import RATE, sung_short
+from tests.signals import RATE
 
 
 class AirCase(TakeCase):
@@ -108,18 +106,3 @@ class LoudnessTest(AirCase):
         self.assertIsNone(track_loudness(self.desk, self.now(), 0.0, 0.1)[0].integrated_lufs)
         with self.assertRaises(ParameterError):
             track_loudness(self.desk, self.now(), float("nan"))
-
-
-class StackTest(AirCase):
-    def test_doubles_lose_their_breaths_and_the_lead_keeps_its_own(self) -> None:
-        with self.assertRaisesRegex(ParameterError, "no doubles"):
-            set_stack_breaths(self.desk, self.song.id, level_db=0.0, muted=True)
-        sf.write(str(self.folder / "d.wav"), 0.7 * sung_short(6)[1].audio, RATE)
-        double = self.bring_in(self.folder / "d.wav", role="double")
-        head = self.head()
-        found = set_stack_breaths(self.desk, self.song.id, level_db=0.0, muted=True)
-        self.assertEqual([(change.name, change.changed) for change in found], [(double.name, 1)])
-        air = self.desk.at(double.id).content.air.values()
-        self.assertEqual([e.muted for e in air if e.event.kind == "breath"], [True])
-        self.assertFalse(any(e.muted for e in self.now().content.air.values()))
-        self.assertEqual(self.head(), head)

@@ -6,9 +6,11 @@ import soundfile as sf
 from glass_thread.core.document.operations.registry import parse_operation
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.signal.types import Floats
-from glass_thread.services.deriving import catch_up, derive, name_of
+from glass_thread.services.catching_up import catch_up
+from glass_thread.services.deriving import derive, name_of
 from glass_thread.services.edit import Done, edit
 from glass_thread.services.following import links_shown
+from glass_thread.services.melodies import melody_match, typed_melody
 from glass_thread.services.printing import print_file, request_print
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Track
@@ -48,6 +50,59 @@ class DerivedTest(TakeCase):
         self.edit(track, type="move", note_ids=["n0001"], cents=20)
         self.assertNotEqual(self.desk.at(track.id).content.notes["n0001"], content.notes["n0001"])
         self.assertEqual(self.now().content.notes["n0001"].gesture.pull, 0.0)  # the lead is as it was
+
+    def test_a_voice_of_some_notes_is_silent_elsewhere(self) -> None:
+        names = list(self.now().content.notes)
+        for operation in ({**THIRD, "note_ids": names[:2]}, {"type": "double", "note_ids": names[:2]}):
+            (track,) = derive(self.desk, self.track.id, operation)
+            notes = self.desk.at(track.id).content.notes
+            sound, rate = self.sound(track), track.sample_rate
+            (start, end), (after, last) = notes[names[1]].span_s, notes[names[2]].span_s
+            sung = sound[round(start * rate) : round(end * rate)]
+            self.assertGreater(float(np.sqrt(np.mean(sung**2))), 0.01)
+            rest = sound[round((after + 0.05) * rate) :]
+            self.assertEqual(float(np.abs(rest).max()), 0.0)
+            self.assertGreater(last - after, 0.1)
+
+    def test_a_harmony_on_a_melody_leaves_out_what_that_does_not_have(self) -> None:
+        notes = list(self.now().content.notes.values())
+        melody = [[*one.span_s, one.note.centre_midi + 4.0] for one in notes[:3]]
+        (track,) = derive(self.desk, self.track.id, {"type": "harmony", "melody": melody, "human": 0.0})
+        self.assertEqual(track.name, "Harmony")
+        content = self.desk.at(track.id).content
+        tuned = [content.notes[one.note.id].gesture.target_midi for one in notes[:3]]
+        np.testing.assert_allclose(tuned, [row[2] for row in melody])
+        sound, rate = self.sound(track), track.sample_rate
+        start, end = notes[3].span_s
+        self.assertEqual(float(np.abs(sound[round((start + 0.06) * rate) : round(end * rate)]).max()), 0.0)
+        found = melody_match(self.desk, self.now(), [], [*melody, [90.0, 91.0, 60.0]], "time")
+        self.assertEqual((found.alone, found.melody_alone), ([one.note.id for one in notes[3:]], [3]))
+        by_order = melody_match(self.desk, self.now(), [notes[1].note.id], [[90.0, 91.0, 60.0]], "order")
+        self.assertEqual((by_order.alone, by_order.melody_alone), ([], []))
+        self.do(type="nudge", note_ids=[notes[0].note.id], values={"level_db": -2.0})
+        self.assertTrue(self.behind(track))
+        self.up(track)
+        self.assertEqual(len(self.desk.at(track.id).content.gaps), len(content.gaps))
+
+    def test_no_two_tracks_are_called_the_same(self) -> None:
+        names = [derive(self.desk, self.track.id, THIRD)[0].name for _ in range(3)]
+        self.assertEqual(names, ["Third above", "Third above 2", "Third above 3"])
+        double = {"type": "double"}
+        several = [track.name for track in derive(self.desk, self.track.id, double, voices=2)]
+        one = derive(self.desk, self.track.id, double)[0].name
+        more = [track.name for track in derive(self.desk, self.track.id, double, voices=2)]
+        lead = self.track.name
+        self.assertEqual(several, [f"{lead} double 1", f"{lead} double 2"])
+        self.assertEqual(one, f"{lead} double")
+        self.assertEqual(more, [f"{lead} double 3", f"{lead} double 4"])
+
+    def test_a_line_can_be_typed(self) -> None:
+        typed = typed_melody(self.desk, self.song.id, "E4, F#4 – Bb3\n- C5+20")
+        self.assertEqual(typed[:5], [64.0, 66.0, None, 58.0, None])
+        self.assertAlmostEqual(typed[5] or 0.0, 72.2)
+        for wrong, words in (("E4 H9", "note 2, “H9”"), ("– –", "Type"), ("  ", "Type"), ("E99999", "note 1")):
+            with self.assertRaisesRegex(ParameterError, words):
+                typed_melody(self.desk, self.song.id, wrong)
 
     def test_several_voices_of_a_double_each_have_their_own_place(self) -> None:
         made = derive(self.desk, self.track.id, {"type": "double", "seed": 9}, voices=3)

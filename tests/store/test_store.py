@@ -16,7 +16,7 @@ from glass_thread.services.workspace import Workspace
 from glass_thread.store.analysis_cache import write_analysis
 from glass_thread.store.audio_files import hash_of
 from glass_thread.store.database import Database
-from glass_thread.store.history import NewStep
+from glass_thread.store.history import Move, NewStep
 from glass_thread.store.records import Version
 from tests.signals import FolderCase, analysed_short
 
@@ -58,7 +58,7 @@ class RepositoryTest(FolderCase):
         with self.assertRaises(StaleEditError) as caught:
             history.append([new_step(one, "late")])
         self.assertEqual(caught.exception.current, second.id)
-        back = history.move_head(two.id, base=second.id, to=first.id)
+        (back,) = history.move_heads([Move(two.id, second.id, first.id)])
         self.assertEqual((back.head_id, back.tip_id), (first.id, second.id))
         self.assertEqual(history.next_towards(first, back.tip_id).id, second.id)
         ((branched, third),) = history.append([new_step(back, "instead")])

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
 from apiflask import APIBlueprint
 from flask import Response, send_file
 
@@ -24,6 +25,8 @@ from ..services.printing import (
     request_prints,
 )
 from ..services.sound import of_air
+from ..services.sounding import melody_tone
+from ..services.versions import as_heard
 from ..store.records import Track
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
@@ -48,7 +51,7 @@ LONGEST_SPAN_S = 30
 @audio_routes.input(AudioQuery, location="query")
 @audio_routes.doc(responses={200: "float32[channels, n] little-endian; X-Sample-Rate, X-Channels"})
 def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
-    """Samples [begin, end): as sung, tuned, its air or notes alone, or the difference, at a step or of a preview."""
+    """Samples [begin, end): as sung, tuned, air or notes alone, the difference, or its melody as a tone, at a step."""
     begin, end = query_data["begin"], query_data["end"]
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:
@@ -69,6 +72,8 @@ def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floa
         standing = previews().standing(track.id, wanted["preview"])
     else:
         standing = desk().at(track.id, wanted["step"])
+    if kind == "melody":
+        return np.repeat(melody_tone(desk(), standing, begin, end), track.channels, axis=0)
     samples = desk().take(standing).span(begin, end)
     if kind == "difference":
         end = min(begin + samples.shape[1], source.frames)
@@ -109,7 +114,7 @@ def post_print(track_id: str, json_data: dict[str, Any]) -> Any:
 @audio_routes.input(PrintsIn)
 @audio_routes.output(PrintTasksOut, status_code=202)
 def post_prints(song_id: str, json_data: dict[str, Any]) -> Any:
-    """Print several tracks of a song, all vocals when none is named, each as it stands; or a mix of all that sounds."""
+    """Print tracks of a song, all vocals when none is named, each as the stack has it; or a mix of all that sounds."""
     workspace().songs.get(song_id)
     if json_data.pop("mix"):
         return {"tasks": [request_mix(desk(), song_id, json_data)]}
@@ -117,7 +122,8 @@ def post_prints(song_id: str, json_data: dict[str, Any]) -> Any:
     named = json_data.pop("tracks") or [one.id for one in ready]
     if not {one.id for one in ready}.issuperset(named):
         raise ParameterError("A track that is to be printed is no vocal of this song, or not ready yet.")
-    return {"tasks": request_prints(desk(), [(track_id, None) for track_id in dict.fromkeys(named)], json_data)}
+    steps = [(track_id, as_heard(desk(), track_id).step_id) for track_id in dict.fromkeys(named)]
+    return {"tasks": request_prints(desk(), steps, json_data)}
 
 
 @audio_routes.get("/songs/<song_id>/prints")

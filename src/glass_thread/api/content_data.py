@@ -135,4 +135,4 @@ def done_data(done: Done) -> dict[str, Any]:
     """What an edit, undo, redo or jump did, for `EditOut`."""
     step = None if done.step is None else step_data(done.step)
     return {"track_id": done.version.track_id, "version": version_data(done.version), "step": step,
-            **delta_data(done.moved)}  # fmt: skip
+            "others": list(done.others), **delta_data(done.moved)}  # fmt: skip

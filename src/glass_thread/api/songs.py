@@ -10,8 +10,8 @@ from apiflask import APIBlueprint
 from ..core.signal.scale_steps import SCALES
 from ..services.key_change import preview_key
 from ..services.songs import change_song, create_song, markers_of, order_tracks, put_key_back, song_key
-from ..services.stack import set_stack_breaths
 from ..services.tempo_offer import offer_tempo, tempo_of_midi
+from ..services.versions import heard_step
 from ..services.workspace import tidy
 from ..store.records import Song, Track
 from .context import desk, workspace
@@ -26,8 +26,6 @@ from .schemas.songs import (
     SongIn,
     SongOut,
     SongsOut,
-    StackBreathsIn,
-    StackBreathsOut,
     TempoEstimateOut,
 )
 
@@ -47,9 +45,8 @@ def song_data(song: Song) -> dict[str, Any]:
 
 
 def track_data(track: Track) -> dict[str, Any]:
-    """A track with the step its version stands at, for `TrackOut`."""
-    head = workspace().history.version(track.version_id).head_id if track.version_id else None
-    return {**asdict(track), "duration_s": track.duration_s, "head_id": head}
+    """A track with the step at which it is heard in the stack, for `TrackOut`."""
+    return {**asdict(track), "duration_s": track.duration_s, "head_id": heard_step(workspace(), track)}
 
 
 @song_routes.get("/songs")
@@ -130,14 +127,6 @@ def delete_song(song_id: str) -> str:
     workspace().songs.remove(song_id)
     tidy(workspace())
     return ""
-
-
-@song_routes.post("/songs/<song_id>/stack-breaths")
-@song_routes.input(StackBreathsIn)
-@song_routes.output(StackBreathsOut)
-def post_stack_breaths(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
-    """Lower or remove the breaths of all doubles and harmonies; the lead keeps its own."""
-    return {"tracks": set_stack_breaths(desk(), song_id, **json_data)}
 
 
 @song_routes.get("/scales")

@@ -8,17 +8,70 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
-from ..services.deriving import catch_up, derive, melody_of_midi
+from ..services.catching_up import catch_up, catch_up_followers
+from ..services.deriving import derive
 from ..services.following import alignment_shown
+from ..services.in_small import OUTLINE_S, in_small
+from ..services.melodies import melody_match, melody_of_midi, typed_melody
+from ..services.stack import edit_stack, redo_latest, undo_latest
 from .content_data import done_data
 from .context import desk
 from .edits import STALE
-from .schemas.content import BaseIn, EditOut
+from .schemas.content import EditOut
+from .schemas.queries import StepQuery
 from .schemas.songs import MidiIn
-from .schemas.stack import AlignmentIn, AlignmentOut, DerivedOut, DeriveIn, MelodyOut
+from .schemas.stack import (
+    AlignmentIn,
+    AlignmentOut,
+    CatchUpIn,
+    CaughtUpOut,
+    DerivedOut,
+    DeriveIn,
+    InSmallOut,
+    MelodyMatchIn,
+    MelodyMatchOut,
+    MelodyOut,
+    StackEditIn,
+    StackEditOut,
+    TypedMelodyIn,
+    TypedMelodyOut,
+)
 from .songs import track_data
 
 stack_routes = APIBlueprint("stack", __name__, tag="Stack")
+
+
+@stack_routes.post("/songs/<song_id>/edits")
+@stack_routes.input(StackEditIn)
+@stack_routes.output(StackEditOut)
+@stack_routes.doc(responses=STALE)
+def post_stack_edit(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Apply one operation to all of several tracks: one step, taken back as one; or nothing changes anywhere."""
+    return {"tracks": edit_stack(desk(), song_id, json_data["operation"], json_data["tracks"])}
+
+
+@stack_routes.post("/songs/<song_id>/undo")
+@stack_routes.output(EditOut)
+def post_song_undo(song_id: str) -> Response:
+    """Take back what was done last on any track of a song, on all tracks that it was done on."""
+    return jsonify(done_data(undo_latest(desk(), song_id)))
+
+
+@stack_routes.post("/songs/<song_id>/redo")
+@stack_routes.output(EditOut)
+def post_song_redo(song_id: str) -> Response:
+    """Do again what was taken back on any track of a song."""
+    return jsonify(done_data(redo_latest(desk(), song_id)))
+
+
+@stack_routes.get("/tracks/<track_id>/in-small")
+@stack_routes.input(StepQuery, location="query")
+@stack_routes.output(InSmallOut)
+def get_in_small(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """What is sung when and how loud it is, at a step; seconds of the track."""
+    small = in_small(desk(), track_id, query_data["step"])
+    notes = [{"start_s": start, "end_s": end, "midi": midi} for start, end, midi in small.notes]
+    return {"notes": notes, "outline": small.outline, "outline_s": OUTLINE_S}
 
 
 @stack_routes.post("/tracks/<track_id>/derived")
@@ -39,13 +92,37 @@ def post_midi_notes(files_data: dict[str, Any]) -> dict[str, Any]:
     return {"notes": [{"start_s": start, "end_s": end, "midi": midi} for start, end, midi in notes]}
 
 
+@stack_routes.post("/songs/<song_id>/typed-melody")
+@stack_routes.input(TypedMelodyIn)
+@stack_routes.output(TypedMelodyOut)
+def post_typed_melody(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """The pitches of a line of names in the song's tuning; nothing is changed."""
+    return {"pitches": typed_melody(desk(), song_id, json_data["text"])}
+
+
+@stack_routes.post("/tracks/<track_id>/melody-match")
+@stack_routes.input(MelodyMatchIn)
+@stack_routes.output(MelodyMatchOut)
+def post_melody_match(track_id: str, json_data: dict[str, Any]) -> Any:
+    """What of a melody and of a track's notes did not find each other; nothing is changed."""
+    standing = desk().at(track_id, json_data.pop("step"))
+    return melody_match(desk(), standing, **json_data)
+
+
 @stack_routes.post("/tracks/<track_id>/catch-up")
-@stack_routes.input(BaseIn)
+@stack_routes.input(CatchUpIn)
 @stack_routes.output(EditOut)
 @stack_routes.doc(responses=STALE)
 def post_catch_up(track_id: str, json_data: dict[str, Any]) -> Response:
-    """Make a derived track anew from what it is made of; what was edited by hand stays."""
-    return jsonify(done_data(catch_up(desk(), track_id, base=json_data["base"])))
+    """Bring a track level with what it follows or is made of; what was edited by hand stays."""
+    return jsonify(done_data(catch_up(desk(), track_id, **json_data)))
+
+
+@stack_routes.post("/tracks/<track_id>/followers/catch-up")
+@stack_routes.output(CaughtUpOut)
+def post_followers_catch_up(track_id: str) -> dict[str, Any]:
+    """Bring all tracks level that follow this one by themselves, and what follows those."""
+    return {"tracks": catch_up_followers(desk(), track_id)}
 
 
 @stack_routes.post("/tracks/<track_id>/alignment")

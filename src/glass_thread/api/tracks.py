@@ -16,6 +16,7 @@ from ..services.import_audio import import_audio
 from ..services.key_estimate import estimate_key
 from ..services.progress import progress_of
 from ..services.songs import change_track
+from ..services.versions import hear_version
 from ..services.workspace import tidy
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
@@ -48,7 +49,10 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
 @track_routes.input(TrackChangeIn)
 @track_routes.output(TrackOut)
 def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
-    """Change name, role, place on the timeline, level or mute."""
+    """Change name, role, place on the timeline, level, mute, or which version or comp the stack has."""
+    workspace().tracks.get(track_id)
+    if "heard_version" in json_data:
+        hear_version(desk(), track_id, json_data.pop("heard_version"))
     return track_data(change_track(workspace(), track_id, json_data))
 
 

@@ -18,24 +18,37 @@ from .bench_comps import bench_comps
 from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_follow import bench_follow
+from .bench_harmony import bench_doubles, bench_harmony
 from .bench_real import bench_real
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_stereo
-from .bench_screen import SCREEN
+from .bench_screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
+from .bench_singer import bench_singer
+from .bench_stack import bench_stack
 from .bench_strain import bench_strain
 from .bench_stretch import bench_stretch
 from .bench_takes import bench_takes
+
+SCREEN: dict[str, Callable[[], list[dict[str, Any]]]] = {
+    "Play": bench_play,
+    "Edits while playing": bench_edit_heard,
+    "Time": bench_time_drag,
+    "Redraw": bench_redraw,
+    "Start": bench_start,
+    "Stack": bench_stack,
+}
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
-        "what", nargs="?", choices=("sound", "takes", "real", "follow", "edits", "attack", "screen"), default="sound",
+        "what", nargs="?", default="sound",
+        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen"),
         help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
-        "follow: a double against its lead; edits: the edit core as work grows; "
+        "follow: a double against its lead; singer: planted habits found again; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
     )  # fmt: skip
-    parser.add_argument("--only", help="but with sound: only tables whose title holds this")
+    parser.add_argument("--only", help="only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
@@ -61,6 +74,7 @@ def run(chosen: argparse.Namespace) -> int:
                "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
+               "singer": {"Habits": bench_singer},
                "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
@@ -96,10 +110,13 @@ def _sound_tables(chosen: argparse.Namespace) -> dict[str, list[dict[str, Any]]]
         ("A long recording", lambda: bench_length(takes, chosen.minutes)),
         ("Rendering", lambda: bench_rendering(voices, chosen.seed)),
         ("Strain", lambda: bench_strain(voices, chosen.seed)),
+        ("Harmonies", lambda: bench_harmony(voices, chosen.seed)),
+        ("Doubles", bench_doubles),
         ("Stretched notes", lambda: bench_stretch(voices, chosen.seed)),
         ("One edit", bench_edit),
         ("Stereo", bench_stereo),
     ):
-        tables[title] = measure()
-        _print_table(title, tables[title])
+        if (chosen.only or "").lower() in title.lower():
+            tables[title] = measure()
+            _print_table(title, tables[title])
     return tables

@@ -56,7 +56,7 @@ def bench_rendering(voices: list[str], seed: int) -> list[Row]:
             for method, correct in methods.items():
                 work = partial(_corrected if correct is None else partial(_by_reference, correct), *pair[1:])
                 tuned, spent = timed(work)
-                scores = _scores(*pair, tuned, all_notes=label.startswith("vib"))
+                scores = take_scores(*pair, tuned, all_notes=label.startswith("vib"))
                 found[method].append({**scores, "x_real_time": len(tuned) / RATE / max(spent, 1e-9)})
         for method, scored in found.items():
             middle = {key: float(np.nanmedian([row[key] for row in scored])) for key in scored[0]}
@@ -84,7 +84,10 @@ def _by_reference(correct: Any, source: Sung, ideal: Sung) -> Floats:
     return correct(source.audio, RATE, truth_on_grid(source), truth_on_grid(ideal))
 
 
-def _scores(performance: Performance, source: Sung, ideal: Sung, tuned: Floats, *, all_notes: bool) -> Row:
+def take_scores(
+    performance: Performance, source: Sung, ideal: Sung, tuned: Floats, *, all_notes: bool
+) -> Row:  # fmt: skip
+    """How far a render is from the singer's own take of a performance, and what it left alone."""
     cepstral, spectral = [], []
     clean_same, clean_total = 0, 0
     truth = truth_on_grid(ideal)

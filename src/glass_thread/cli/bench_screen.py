@@ -10,7 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import AbstractContextManager, contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +25,7 @@ from ..demo.voices import random_performance
 from ..services.import_audio import import_audio
 from ..services.songs import create_song
 from ..services.work.here import run_task
-from ..services.workspace import open_workspace
+from ..services.workspace import Workspace, open_workspace
 from .bench_edits import write_long
 from .victim import Victim
 
@@ -110,30 +110,25 @@ def _row(what: str, times_ms: Sequence[float]) -> dict[str, Any]:
 
 
 @contextmanager
-def _page(url: str) -> Iterator[Any]:
+def chromium_page(url: str, script: str = EARS) -> Iterator[Any]:
+    """A page of Debian's Chromium at an address, with a script that runs before its own."""
     from playwright.sync_api import sync_playwright  # only this benchmark and the tests need it
 
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-        page.add_init_script(EARS)
+        page.add_init_script(script)
         page.goto(url)
         yield page
         browser.close()
 
 
 @contextmanager
-def _served(minutes: int = 0, write: Callable[[Path, int], None] | None = None) -> Iterator[str]:
-    """The address of a server with the demo song, and with a long take when `minutes` are asked for."""
+def served(build: Callable[[Path, Workspace], None]) -> Iterator[str]:
+    """The address of a server over a workspace that `build` fills; it may leave files beside it."""
     with tempfile.TemporaryDirectory() as name:
         workspace = open_workspace(Path(name) / "data")
-        ensure_demo(workspace)
-        if minutes:
-            take = Path(name) / "take.flac"
-            (write or _write_dense)(take, minutes)
-            with take.open("rb") as stream:
-                _, task = import_audio(workspace, create_song(workspace, LONG).id, stream, take.name)
-            run_task(workspace, task.id)
+        build(Path(name), workspace)
         workspace.close()
         victim = Victim(Path(name) / "data")
         victim.start()
@@ -143,12 +138,38 @@ def _served(minutes: int = 0, write: Callable[[Path, int], None] | None = None) 
             victim.kill()
 
 
-def _write_dense(path: Path, minutes: int) -> None:
-    """Runs over and over, about three notes a second."""
-    sung = sing(random_performance("runs", 1, duration_s=30.0), SAMPLE_RATE)
+def bring_in(workspace: Workspace, song_id: str, path: Path) -> str:
+    """Import and analyse a file; the id of its track."""
+    with path.open("rb") as stream:
+        track, task = import_audio(workspace, song_id, stream, path.name)
+    run_task(workspace, task.id)
+    return track.id
+
+
+def _served(minutes: int = 0, write: Callable[[Path, int], None] | None = None) -> AbstractContextManager[str]:
+    """The address of a server with the demo song, and with a long take when `minutes` are asked for."""
+
+    def build(folder: Path, workspace: Workspace) -> None:
+        ensure_demo(workspace)
+        if minutes:
+            take = folder / "take.flac"
+            (write or _write_dense)(take, minutes)
+            bring_in(workspace, create_song(workspace, LONG).id, take)
+
+    return served(build)
+
+
+def write_over(path: Path, voice: str, seed: int, minutes: int, level: Callable[[int], float] = lambda _: 1.0) -> None:
+    """A take of a voice over and over, each time as loud as `level` says."""
+    sung = sing(random_performance(voice, seed, duration_s=30.0), SAMPLE_RATE)
     with sf.SoundFile(str(path), "w", SAMPLE_RATE, 1, "PCM_16", format="FLAC") as file:
         for i in range(2 * minutes):
-            file.write(sung.audio * (0.9 + 0.1 * np.cos(i)))
+            file.write(sung.audio * level(i))
+
+
+def _write_dense(path: Path, minutes: int) -> None:
+    """Runs over and over, about three notes a second."""
+    write_over(path, "runs", 1, minutes, lambda i: 0.9 + 0.1 * float(np.cos(i)))
 
 
 def _open(page: Any, title: str) -> None:
@@ -180,7 +201,7 @@ def _tune_all(page: Any) -> None:
 def bench_play(times: int = 20) -> Table:
     """From the press of Play to sound, at any place of a tuned song that is open, with its backing."""
     rng, rows = random.Random(1), []
-    with _served() as url, _page(url) as page:
+    with _served() as url, chromium_page(url) as page:
         _open(page, TITLE)
         _tune_all(page)
         box = page.get_by_role("application").bounding_box()
@@ -200,7 +221,7 @@ def bench_play(times: int = 20) -> Table:
 def bench_edit_heard(times: int = 20) -> Table:
     """From an edit's key to its sound, while its phrase is played in a loop."""
     found = []
-    with _served() as url, _page(url) as page:
+    with _served() as url, chromium_page(url) as page:
         _open(page, TITLE)
         _tune_all(page)
         page.keyboard.press("Escape")
@@ -224,7 +245,7 @@ def bench_time_drag(minutes: int = 5, times: int = 20) -> Table:
 
 def _time_drag(minutes: int, times: int, write: Callable[[Path, int], None]) -> Table:
     heard = []
-    with _served(minutes, write) as url, _page(url) as page:
+    with _served(minutes, write) as url, chromium_page(url) as page:
         _open(page, LONG)
         page.keyboard.press("ArrowRight")
         page.get_by_role("button", name="Loop").click()
@@ -244,7 +265,7 @@ def bench_redraw(minutes: int = 5, steps: int = 120) -> Table:
     """A long take moved about, as it opens and fully zoomed out: how long the page is busy with a frame, and how far
     frames are apart (16.7 ms at best)."""
     rows = []
-    with _served(minutes) as url, _page(url) as page:
+    with _served(minutes) as url, chromium_page(url) as page:
         _open(page, LONG)
         for what, presses in (("as it opens", 0), (f"{minutes} minutes fully out", 20)):
             for _ in range(presses):
@@ -263,7 +284,7 @@ def _until_usable(url: str, begun: float) -> float:
             break
         time.sleep(0.01)
     answered = time.perf_counter() - begun
-    with _page(url) as page:
+    with chromium_page(url) as page:
         asked = time.perf_counter()
         page.reload()
         page.get_by_role("region", name=TITLE).get_by_role("button", name="Open", exact=True).wait_for()
@@ -288,12 +309,3 @@ def bench_start(times: int = 3) -> Table:
                 os.killpg(process.pid, signal.SIGKILL)
             process.wait()
     return [_row("glass-thread demo, the second time", found)]
-
-
-SCREEN: dict[str, Callable[[], Table]] = {
-    "Play": bench_play,
-    "Edits while playing": bench_edit_heard,
-    "Time": bench_time_drag,
-    "Redraw": bench_redraw,
-    "Start": bench_start,
-}

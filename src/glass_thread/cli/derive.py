@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ..core.document.operations.rules.derived_edits import AIR_WAYS
 from ..core.document.scales import parse_key
+from ..core.document.voices.melodies import WAYS
 from ..core.signal.errors import ParameterError
 from ..services.derived_file import Derived, double_file, harmony_file
 from .tune import add_peak_options
@@ -30,6 +31,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
     by.add_argument("--steps", type=int, metavar="N", help="steps of the scale above (below when negative)")
     by.add_argument("--semitones", type=float, metavar="N", help="semitones above (below when negative)")
     by.add_argument("--midi", type=Path, metavar="FILE", help="a Standard MIDI file with the line, from the same start")
+    harmony.add_argument("--match", choices=WAYS, default="time", help="how notes find theirs in it (default time)")
     harmony.add_argument("--key", help="for example 'D minor'; default: the key found")
     harmony.add_argument("--lean", type=float, default=0.12, help="how far formants lean along, 0 to 1 (default 0.12)")
     harmony.add_argument("--human", type=float, default=0.6, help="how human it is, 0 to 1 (default 0.6)")
@@ -63,8 +65,7 @@ def run_harmony(chosen: argparse.Namespace) -> int:
     interval = {"steps": chosen.steps} if chosen.steps else {"semitones": chosen.semitones} if chosen.semitones else {}
     made = harmony_file(
         chosen.source, chosen.target, key=key, midi=chosen.midi, lower_db=chosen.lower, as_float=chosen.as_float,
-        lean=chosen.lean, **({} if chosen.midi else {**interval, "human": chosen.human, "seed": chosen.seed,
-                                                     "air": chosen.air}),
+        lean=chosen.lean, human=chosen.human, seed=chosen.seed, air=chosen.air, match=chosen.match, **interval,
     )  # fmt: skip
     return _say(made, "1 voice")
 

@@ -20,7 +20,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "harmony": (
         "harmony take.wav third.wav --key 'D minor' --steps 2",
         "harmony take.wav octave.wav --semitones -12",
-        "harmony take.wav line.wav --midi line.mid",
+        "harmony take.wav line.wav --midi line.mid --match following",
     ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
     "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
@@ -33,6 +33,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "sheet --track Lead",
         "sheet --song 'Lanterns on the Quay' --track Lead --version Softer --against Tuned --csv changes.csv",
     ),
+    "singer": ("singer --track Lead", "singer --track Lead --scope singer --csv numbers.csv"),
     "tidy": ("tidy", "tidy --data ~/songs"),
     "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
     "build-demo": ("build-demo",),

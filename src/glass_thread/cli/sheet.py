@@ -7,10 +7,8 @@ import json
 from pathlib import Path
 
 from ..formats.atomic import write_bytes_whole
-from ..services.desk import Desk
 from ..services.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version
-from ..services.workspace import default_data_folder, open_workspace
-from .versions import named_version, only_track, tracks_named
+from .versions import add_track_options, chosen_track, named_version
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -20,9 +18,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
         help="list every change of a track",
         description="Every change of a track, with before and after.",
     )
-    parser.add_argument("--data", type=Path, help="data folder (default: XDG data directory or $GLASS_THREAD_DATA)")
-    parser.add_argument("--song", help="the song, by title")
-    parser.add_argument("--track", help="the track, by name")
+    add_track_options(parser)
     parser.add_argument("--version", default="Tuned", help="the version or comp (default Tuned)")
     parser.add_argument("--against", metavar="VERSION", help="another version (default: as sung)")
     parser.add_argument("--csv", type=Path, metavar="OUT", help="write CSV")
@@ -32,15 +28,10 @@ def register(verbs: argparse._SubParsersAction) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Print the sheet, or write it."""
-    workspace = open_workspace(chosen.data or default_data_folder())
-    try:
-        desk = Desk(workspace)
-        track = only_track(tracks_named(desk, chosen.song, chosen.track))
+    with chosen_track(chosen) as (desk, track):
         version = named_version(desk, track, chosen.version)
         against = named_version(desk, track, chosen.against).id if chosen.against else None
         sheet = sheet_of_version(desk, track.id, version.id, against=against)
-    finally:
-        workspace.close()
     if chosen.csv:
         write_bytes_whole(chosen.csv, sheet_csv(sheet).encode())
     if chosen.json:

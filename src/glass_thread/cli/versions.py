@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -15,13 +17,15 @@ from ..services.versions import NoteDifference, compare, list_versions, make_ver
 from ..services.workspace import default_data_folder, open_workspace
 from ..store.records import Track, Version
 
+DATA_HELP = "data folder (default: XDG data directory or $GLASS_THREAD_DATA)"
+
 
 def register(verbs: argparse._SubParsersAction) -> None:
     """Add the verb."""
     parser = verbs.add_parser(
         "versions", help="list, make and compare versions", description="List, make and compare versions of tracks.",
     )  # fmt: skip
-    parser.add_argument("--data", type=Path, help="data folder (default: XDG data directory or $GLASS_THREAD_DATA)")
+    parser.add_argument("--data", type=Path, help=DATA_HELP)
     parser.add_argument("--song", help="only this song, by title")
     parser.add_argument("--track", help="only this track, by name")
     parser.add_argument("--make", metavar="NAME", help="make a version of the track")
@@ -71,6 +75,24 @@ def only_track(tracks: list[tuple[str, Track]]) -> Track:
     if len(tracks) != 1:
         raise NotFoundError("Name one track with --track, and its song with --song when several have it.")
     return tracks[0][1]
+
+
+def add_track_options(parser: argparse.ArgumentParser) -> None:
+    """The options that name one track of a data folder."""
+    parser.add_argument("--data", type=Path, help=DATA_HELP)
+    parser.add_argument("--song", help="the song, by title")
+    parser.add_argument("--track", help="the track, by name")
+
+
+@contextmanager
+def chosen_track(chosen: argparse.Namespace) -> Iterator[tuple[Desk, Track]]:
+    """The track that the options name, and a desk over its data folder."""
+    workspace = open_workspace(chosen.data or default_data_folder())
+    try:
+        desk = Desk(workspace)
+        yield desk, only_track(tracks_named(desk, chosen.song, chosen.track))
+    finally:
+        workspace.close()
 
 
 def named_version(desk: Desk, track: Track, name: str) -> Version:

@@ -84,7 +84,8 @@ def _borrow_from_data(data: dict[str, Any]) -> Borrow:
 
 def _link_from_data(data: dict[str, Any]) -> Link:
     notes = {name: Given(**{**given, "hand": _strokes(given["hand"])}) for name, given in data["notes"].items()}
-    return Link(**{**data, "notes": notes})
+    anchors = tuple((lead_s, follower_s) for lead_s, follower_s in data.get("anchors", ()))
+    return Link(**{**data, "notes": notes, "anchors": anchors})
 
 
 def _strokes(data: list[dict[str, Any]]) -> tuple[Stroke, ...]:

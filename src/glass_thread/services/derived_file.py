@@ -13,7 +13,9 @@ from ..core.analysis.analysis import analyse_recording
 from ..core.document.content import Content, apply_to_content, as_found
 from ..core.document.operations.on_derived import MOST_VOICES
 from ..core.document.operations.registry import Scene, parse_operation
+from ..core.document.operations.rules.derived_edits import sung_by
 from ..core.document.scales import Key
+from ..core.document.voices.left_out import left_out
 from ..core.measure.verdicts import STRAINED, judge
 from ..core.plan.plan import Plan, build_plan
 from ..core.signal.errors import ParameterError
@@ -81,13 +83,14 @@ def _harmony(midi: Path | None, settings: dict[str, Any]) -> dict[str, Any]:
             melody = read_midi_notes(stream)
     except OSError as error:
         raise ParameterError(f"{midi.name} cannot be read: {error.strerror or error}.") from error
-    return {"type": "melody", "melody": [list(one) for one in melody], "lean": settings.get("lean", 0.0)}
+    return {"type": "harmony", "melody": [list(one) for one in melody], **settings}
 
 
 def _made(found: Analysis, key: Key, operation: dict[str, Any]) -> tuple[Content, Plan]:
     content = as_found(found)
-    change = parse_operation(operation).change(Scene(content, key, found))
-    after = apply_to_content(content, change)
+    rule = parse_operation(operation)
+    change = rule.change(Scene(content, key, found))
+    after = apply_to_content(content, {**change, **left_out(content, sung_by(content, found, rule), found.duration_s)})
     return after, build_plan(found, after, key)
 
 

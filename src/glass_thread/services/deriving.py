@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import itertools
+from collections.abc import Collection, Mapping
 from dataclasses import replace
-from typing import Any, BinaryIO
+from typing import Any
 
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.links import Link
 from ..core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
 from ..core.document.operations.registry import Operation, Scene, parse_operation
+from ..core.document.operations.rules.derived_edits import sung_by
+from ..core.document.voices.left_out import left_out
 from ..core.signal.errors import ParameterError
-from ..formats.midi_notes import read_midi_notes
 from ..formats.plain_data import change_to_data
 from ..store.history import NewStep
 from ..store.records import Track
@@ -56,7 +58,9 @@ def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
 def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, pan: float, number: int | None) -> Track:
     content = _derived(lead, rule)  # before anything is stored: what cannot be made leaves nothing
     workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
-    name = name_of(rule) if harmony else f"{lead.track.name} double{'' if number is None else f' {number + 1}'}"
+    taken = {one.name for one in workspace.tracks.of_song(lead.song.id)}
+    base = name_of(rule) if harmony else f"{lead.track.name} double"
+    name = _free_name(base, taken, numbered=number is not None)
     track = workspace.tracks.add_derived(
         lead.track, name=one_line(name, "A track's name", LONGEST_NAME), role="harmony" if harmony else "double",
         pan=pan, level_db=lead.track.level_db + (HARMONY_DB if harmony else DOUBLE_DB),
@@ -71,17 +75,26 @@ def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, pan: float,
     return workspace.tracks.get(track.id)
 
 
+def _free_name(base: str, taken: Collection[str], *, numbered: bool) -> str:
+    """A name that no other track of the song has; numbered from 1, or from 2 where the first needs no number."""
+    if base not in taken and not numbered:
+        return base
+    return next(name for n in itertools.count(1 if numbered else 2) if (name := f"{base} {n}") not in taken)
+
+
 def _data(rule: Operation) -> dict[str, Any]:
     return {name: list(value) if isinstance(value, tuple) else value for name, value in rule.to_data().items()}
 
 
-def _derived(lead: Standing, rule: Operation) -> Content:
+def _derived(lead: Standing, rule: Operation, *, by_itself: bool = False) -> Content:
     """What a rule makes of a lead: its content, another voice of it, linked."""
     if lead.content.choices:
         raise ParameterError("Another voice is made of a version, not of a comp; make a version of the comp first.")
     base = replace(lead.content, links={})
     change = rule.change(Scene(base, lead.key, lead.analysis))
-    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule))
+    sung = sung_by(base, lead.analysis, rule)
+    change = {**change, **left_out(base, sung, lead.analysis.duration_s)}
+    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself)
     return apply_to_content(base, {**change, _LINK: (None, link)})
 
 
@@ -89,24 +102,24 @@ def name_of(rule: MakeDouble | MakeHarmony) -> str:
     """What a voice is called at first, such as “Third above”."""
     if isinstance(rule, MakeDouble):
         return "Double"
+    if rule.melody:
+        return "Harmony"
     steps, semitones = rule.steps, rule.semitones
     size = _SEMITONE_NAMES.get(round(abs(semitones)), f"{abs(semitones):g} semitones") if semitones else (
         _STEP_NAMES.get(abs(steps), f"{abs(steps)} steps"))  # fmt: skip
     return f"{size} {'above' if (semitones or steps) > 0 else 'below'}"
 
 
-def catch_up(desk: Desk, track_id: str, *, base: str) -> Done:
+def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
     """Make a derived track anew from its lead as that stands now; what was edited by hand since stays.
 
     Whatever is as the rule left it then is as the rule leaves it now; the rest is the user's.
     """
-    version = open_version(desk, track_id, None)
-    before = desk.at(track_id, base)
-    link = next((one for one in before.content.links.values() if one.rule is not None), None)
-    if link is None:
-        raise ParameterError("This track is not made of another one.")
+    base = str(before.step_id)
+    version = open_version(desk, before.track.id, None)
     rule = _rule(dict(link.rule or {}))
-    then, now = (_derived(desk.at(link.lead_track, step), rule) for step in (link.lead_step, None))
+    then, now = (_derived(desk.at(link.lead_track, step), rule, by_itself=link.by_itself)
+                 for step in (link.lead_step, None))  # fmt: skip
     change = _merged(before.content, then, now)
     if not change:
         return Done(version, desk.moved(before, before))
@@ -116,11 +129,6 @@ def catch_up(desk: Desk, track_id: str, *, base: str) -> Done:
     new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
     ((version, step),) = desk.workspace.history.append([new])
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
-
-
-def melody_of_midi(stream: BinaryIO) -> list[tuple[float, float, float]]:
-    """Start and end in seconds and pitch of every note of a Standard MIDI file; AudioError when it is none."""
-    return read_midi_notes(stream)
 
 
 def _merged(mine: Content, then: Content, now: Content) -> ContentChange:

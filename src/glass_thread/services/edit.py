@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -26,24 +26,27 @@ from ..core.signal.recording import Mono, Recording
 from ..core.signal.types import HOP_S, Analysis, Floats, Reading
 from ..core.signal.units import pitch_label
 from ..formats.plain_data import change_to_data
-from ..store.history import NewStep, refuse_change
+from ..store.history import Move, NewStep, refuse_change
 from ..store.records import Step, Version
 from .borrowing import loan_for
 from .desk import Desk, Moved, Standing
 from .following import lead_for
 from .lines import lines_for
 from .rows import rows_of
+from .shared_steps import Along, made_again, taken_back
 
 READING_MARGIN_S = 0.1
 
 
 @dataclass(frozen=True)
 class Done:
-    """What an edit, undo, redo or jump did to a version; `step` is the step that was added, if one was."""
+    """What an edit, undo, redo or jump did to a version; `step` is the step that was added, if one was, and `others`
+    are the tracks that went along, as the step was made on several at once."""
 
     version: Version
     moved: Moved
     step: Step | None = None
+    others: tuple[str, ...] = ()
 
 
 def open_version(desk: Desk, track_id: str, version_id: str | None) -> Version:
@@ -140,33 +143,35 @@ def edit_text(edited: EditedNote) -> str:
 
 
 def undo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
-    """Move a version's head to its parent."""
+    """Move a version's head to its parent; a step that was made on several tracks is taken back on all of them."""
     version, before = _at_base(desk, track_id, version_id, base)
-    parent = desk.workspace.history.place(base).parent_id
-    if parent is None:
+    here = desk.workspace.history.place(base)
+    if here.parent_id is None:
         raise ParameterError("There is nothing to undo.")
-    return _go(desk, version, before, parent)
+    return _go(desk, version, before, here.parent_id, taken_back(desk, here))
 
 
 def redo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
-    """Move a version's head one step towards the tip it came from."""
+    """Move a version's head one step towards the tip it came from, on all tracks that the step was made on."""
     version, before = _at_base(desk, track_id, version_id, base)
     following = desk.workspace.history.next_towards(desk.workspace.history.place(base), version.tip_id)
     if following is None:
         raise ParameterError("There is nothing to redo.")
-    return _go(desk, version, before, following.id)
+    return _go(desk, version, before, following.id, made_again(desk, following))
 
 
 def jump(desk: Desk, track_id: str, *, base: str, to: str, version_id: str | None = None) -> Done:
-    """Move a version's head to any step of the track."""
+    """Move a version's head to any step of the track, and of this track alone."""
     version, before = _at_base(desk, track_id, version_id, base)
     return _go(desk, version, before, to)
 
 
-def _go(desk: Desk, version: Version, before: Standing, to: str) -> Done:
+def _go(desk: Desk, version: Version, before: Standing, to: str, along: Sequence[Along] = ()) -> Done:
     after = desk.at(before.track.id, to)
     if bool(after.content.choices) != version.is_comp:
         raise ParameterError("There is nothing to undo." if version.is_comp else "This step belongs to a comp.")
     moved = desk.moved(before, after)
     assert before.step_id is not None
-    return Done(desk.workspace.history.move_head(version.id, base=before.step_id, to=to), moved)
+    moves = [Move(version.id, before.step_id, to), *(one.move for one in along)]
+    now = desk.workspace.history.move_heads(moves)[0]
+    return Done(now, moved, others=tuple(one.track_id for one in along))

@@ -212,6 +212,7 @@ class LinkShown:
     movement: bool
     interval: str
     derived: bool
+    by_itself: bool
 
 
 def links_shown(desk: Desk, follower: Standing) -> list[LinkShown]:
@@ -224,6 +225,6 @@ def links_shown(desk: Desk, follower: Standing) -> list[LinkShown]:
             head = desk.workspace.history.version(lead.version_id).head_id
             found.append(LinkShown(
                 link.id, link.lead_track, lead.name, head != link.lead_step, link.timing, link.pitch, link.level,
-                link.movement, link.interval, link.rule is not None,
+                link.movement, link.interval, link.rule is not None, link.by_itself,
             ))  # fmt: skip
     return found

@@ -17,6 +17,7 @@ from .print_writer import print_form
 from .printing import form_values, made_of, saved_name
 from .sound import PRINT_BLOCK_S, Block, CachedRecording
 from .take import Take
+from .versions import as_heard
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,7 @@ def pan_gains(pan: float, channels: int) -> tuple[float, float]:
 
 
 def request_mix(desk: Desk, song_id: str, wanted: dict[str, Any]) -> Task:
-    """Queue a mix of all tracks that are ready and not muted, each vocal as it stands."""
+    """Queue a mix of all tracks that are ready and not muted, each vocal as it is heard in the stack."""
     song = desk.workspace.songs.get(song_id)
     tracks = [one for one in desk.workspace.tracks.of_song(song_id) if one.ready and not one.muted]
     vocals = [one for one in tracks if one.role != "backing"]
@@ -72,7 +73,7 @@ def request_mix(desk: Desk, song_id: str, wanted: dict[str, Any]) -> Task:
     print_form(desk.sound.info(vocals[0].audio_hash), **form_values(wanted))
     number = 1 + len(desk.workspace.tasks.prints_of(song_id))
     name = saved_name(wanted.get("pattern") or "{song} mix", song, vocals[0], "mix", number)
-    steps = {one.id: desk.at(one.id).step_id for one in vocals}
+    steps = {one.id: as_heard(desk, one.id).step_id for one in vocals}
     task = desk.workspace.tasks.add(
         kind="print", song_id=song_id, track_id=vocals[0].id,
         wanted={**wanted, "mix": steps, "version": "mix", "file": song.title,

@@ -14,7 +14,7 @@ from ..store.records import Song, Track
 from .names import one_line
 from .workspace import Workspace
 
-LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS = 200, 120, 300
+LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
 TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes"})
 KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
@@ -89,12 +89,15 @@ def markers_of(song: Song) -> list[dict[str, Any]]:
 
 
 def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:
-    """Change name, role, place on the timeline, level, mute or words of a track."""
+    """Change name, role, place on the timeline, level, mute, words or singer of a track."""
     track = workspace.tracks.get(track_id)
     if "words" in values:
         values = {**values, "words": _words(values["words"])}
     if "name" in values:
         values = {**values, "name": one_line(values["name"], "A track's name", LONGEST_NAME)}
+    if "singer" in values:  # nobody, when it is blank
+        singer = values["singer"]
+        values = {**values, "singer": one_line(singer, "A singer's name", LONGEST_SINGER) if singer.strip() else ""}
     return workspace.tracks.change(track_id, values) if values else track
 
 

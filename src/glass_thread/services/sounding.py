@@ -12,6 +12,7 @@ from ..core.document.notes import EditedNote
 from ..core.measure.verdicts import Verdict
 from ..core.plan.plan import Plan
 from ..core.signal.types import HOP_S, Floats
+from ..core.synthesis.guide import guide_tone
 from .desk import Desk, Standing
 
 
@@ -54,6 +55,12 @@ def sounding_notes(desk: Desk, standing: Standing) -> list[SoundingNote]:
             if start_s <= (a + b) / 2 < end_s:
                 found.append(SoundingNote(edited, verdicts[note_id], a, b, plan, names.get(version_id, "")))
     return sorted(found, key=lambda note: note.start_s)
+
+
+def melody_tone(desk: Desk, standing: Standing, begin: int, end: int) -> Floats:
+    """Samples [begin, end) of a soft tone on the pitch that each note has once it is tuned, shape (1, n)."""
+    notes = [(note.start_s, note.end_s, note.verdict.tuned_midi) for note in sounding_notes(desk, standing)]
+    return guide_tone(notes, begin, end, standing.track.sample_rate)[None, :]
 
 
 def sounding_contour(desk: Desk, standing: Standing) -> tuple[Floats, Floats]:

@@ -13,7 +13,7 @@ from ..core.document.content import Content
 from ..core.document.gestures import note_frames
 from ..core.measure.verdicts import STRAINED, glazed
 from ..core.signal.units import pitch_label
-from ..core.song.beats import Meter, place_of
+from ..core.song.beats import Meter, bar_text
 from .desk import Desk, Standing
 from .edit import open_version
 from .sheet_words import air_change, note_changes
@@ -110,11 +110,6 @@ def _moved(row: SheetRow) -> float:
     return abs((row.after_cents or 0.0) - (row.before_cents or 0.0))
 
 
-def _bar(meters: tuple[Meter, ...], at_s: float) -> str:
-    bar, beat = place_of(meters, at_s)
-    return f"{bar}.{int(beat + 1e-4)}"
-
-
 def _note_row(
     standing: Standing, meters: tuple[Meter, ...], note: SoundingNote, other: Mapping[str, SoundingNote] | None
 ) -> SheetRow | None:
@@ -132,7 +127,7 @@ def _note_row(
     target, at_s = note.verdict.target_midi, note.start_s + standing.track.offset_s
     words = changed if other is None else [f"{', '.join(was) or 'as sung'} → {', '.join(changed) or 'as sung'}"]
     return SheetRow(
-        note.edited.note.phrase, round(at_s, 4), _bar(meters, at_s), "note",
+        note.edited.note.phrase, round(at_s, 4), bar_text(meters, at_s), "note",
         pitch_label(target - standing.key.offset, flats=standing.key.flats),
         round(100.0 * (before_midi - target), 1), round(100.0 * (note.verdict.tuned_midi - target), 1), tuple(words),
         round(note.verdict.strain, 1), round(note.verdict.kept, 1), note.version, note.verdict.advice,
@@ -155,7 +150,9 @@ def _other_rows(
             if known or not start_s <= place < end_s:
                 continue
             song_s = place + standing.track.offset_s
-            yield SheetRow(phrase_at(at_s), round(song_s, 4), _bar(meters, song_s), kind, what, None, None, (words,))
+            yield SheetRow(
+                phrase_at(at_s), round(song_s, 4), bar_text(meters, song_s), kind, what, None, None, (words,)
+            )
 
 
 def _items(content: Content, other: Content | None) -> Iterator[tuple[str, str, float, str, bool]]:
@@ -188,7 +185,7 @@ def _by_phrase(standing: Standing, meters: tuple[Meter, ...], rows: list[SheetRo
         inside = tuple(sorted((row for row in rows if row.phrase == number), key=lambda row: row.at_s))
         at_s = starts.get(number, inside[0].at_s)
         words = standing.track.words.get(str(number), "")
-        found.append(SheetPhrase(number, words, round(at_s, 4), _bar(meters, at_s), inside))
+        found.append(SheetPhrase(number, words, round(at_s, 4), bar_text(meters, at_s), inside))
     return tuple(found)
 
 

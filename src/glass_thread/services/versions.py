@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from ..core.document.gestures import Gesture
 from ..core.signal.errors import ParameterError
-from ..store.records import Version
-from .desk import Desk
+from ..store.records import Track, Version
+from .desk import Desk, Standing
 from .edit import open_version
 from .names import one_line
+from .workspace import Workspace
 
 LONGEST_NAME, LONGEST_NOTE = 60, 500
 
@@ -73,6 +74,28 @@ def switch_version(desk: Desk, track_id: str, version_id: str) -> Version:
         raise ParameterError("A comp chooses among versions; open one of them, or make a version of the comp.")
     desk.workspace.tracks.change(track_id, {"version_id": version_id})
     return version
+
+
+def heard_step(workspace: Workspace, track: Track) -> str | None:
+    """The step of a track that is heard in the stack: that of its chosen version or comp, else of the one worked on."""
+    if track.version_id is None:
+        return None
+    chosen = workspace.history.version(track.heard_version) if track.heard_version else None
+    if chosen is None or chosen.removed_at is not None:
+        chosen = workspace.history.version(track.version_id)
+    return chosen.head_id
+
+
+def as_heard(desk: Desk, track_id: str) -> Standing:
+    """A track as it is heard in the stack."""
+    return desk.at(track_id, heard_step(desk.workspace, desk.track(track_id)))
+
+
+def hear_version(desk: Desk, track_id: str, version_id: str | None) -> Track:
+    """Choose the version or comp of a track that the stack and mixes have; None for the one that is worked on."""
+    if version_id is not None and open_version(desk, track_id, version_id).removed_at is not None:
+        raise ParameterError("This version was removed; bring it back first.")
+    return desk.workspace.tracks.change(track_id, {"heard_version": version_id})
 
 
 @dataclass(frozen=True)

@@ -37,6 +37,15 @@ class NewStep:
     change: dict[str, Any]
 
 
+@dataclass(frozen=True)
+class Move:
+    """A version's head on its way from a step to another one."""
+
+    version_id: str
+    base: str
+    to: str
+
+
 class History:
     """The step trees of all tracks, and the versions in them."""
 
@@ -96,7 +105,11 @@ class History:
                 session.add(SnapshotRow(step_id=step_id, content=packed))
 
     def append(self, new: Sequence[NewStep]) -> list[tuple[Version, Step]]:
-        """Add steps to versions, all or none; a version that moved on from its `base` is a StaleEditError."""
+        """Add steps to versions, all or none; a version that moved on from its `base` is a StaleEditError.
+
+        Several steps are shared: they were made at once and are taken back at once.
+        """
+        shared = new_id() if len(new) > 1 else None
         with self._database.write() as session:
             done = []
             for one in new:
@@ -104,24 +117,40 @@ class History:
                 parent = _step_row(session, one.base)
                 row = StepRow(id=new_id(), track_id=version.track_id, parent_id=parent.id,
                               line=_line_after(session, parent), number=parent.number + 1, label=one.label,
-                              operation=one.operation, change=one.change, created_at=time.time())  # fmt: skip
+                              operation=one.operation, change=one.change, created_at=time.time(),
+                              shared=shared)  # fmt: skip
                 session.add(row)
                 version.head_id = version.tip_id = row.id
                 session.flush()
                 done.append((record_of(Version, version), record_of(Step, row)))
             return done
 
-    def move_head(self, version_id: str, *, base: str, to: str) -> Version:
-        """Move a version's head; redo keeps leading where it did when the new head is on the way there."""
+    def move_heads(self, moves: Sequence[Move]) -> list[Version]:
+        """Move heads of versions, all or none; redo leads on where it did when the new head is on the way there."""
         with self._database.write() as session:
-            version = _version_at(session, version_id, base)
-            target = _step_of(session, version.track_id, to)
-            tip = _step_row(session, version.tip_id)
-            if not any(row.id == target.id for row in _ancestors(session, tip, target.number)):
-                version.tip_id = target.id
-            version.head_id = target.id
-            session.flush()
-            return record_of(Version, version)
+            moved = []
+            for move in moves:
+                version = _version_at(session, move.version_id, move.base)
+                target = _step_of(session, version.track_id, move.to)
+                if not _on_the_way(session, target, version.tip_id):
+                    version.tip_id = target.id
+                version.head_id = target.id
+                session.flush()
+                moved.append(record_of(Version, version))
+            return moved
+
+    def shared_with(self, step: StepEntry) -> list[Step]:
+        """The steps of other tracks that were made at once with a step."""
+        if step.shared is None:
+            return []
+        with self._database.read() as session:
+            rows = session.scalars(select(StepRow).where(StepRow.shared == step.shared, StepRow.id != step.id))
+            return [record_of(Step, row) for row in rows]
+
+    def leads_to(self, step: Step, head_id: str) -> bool:
+        """Whether a step is on the way from the root to another one of its track, or is that one."""
+        with self._database.read() as session:
+            return _on_the_way(session, _step_row(session, step.id), head_id)
 
     def next_towards(self, head: StepEntry, tip_id: str) -> StepEntry | None:
         """The step after `head` on the way to a tip; None at the tip itself."""
@@ -309,6 +338,10 @@ def _ancestors(session: Session, row: StepRow, lowest: int) -> Iterator[StepRow]
         place = session.get(StepRow, first.parent_id) if first.parent_id else None
 
 
+def _on_the_way(session: Session, row: StepRow, to: str) -> bool:
+    return any(one.id == row.id for one in _ancestors(session, _step_row(session, to), row.number))
+
+
 def _nearest_snapshot(session: Session, row: StepRow) -> tuple[dict[str, Any] | None, int]:
     """The latest readable content kept on a row's line up to the row, and the number after it; else None and 0."""
     found = session.execute(
@@ -338,7 +371,7 @@ def _line_after(session: Session, parent: StepRow) -> int:
 
 
 def _entry(row: StepRow, at_s: float | None = None) -> StepEntry:
-    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, at_s)
+    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, at_s, row.shared)
 
 
 def first_place(change: dict[str, Any]) -> float | None:

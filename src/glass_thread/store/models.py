@@ -62,18 +62,24 @@ class TrackRow(Base):
     words: Mapped[dict[str, str]] = mapped_column(JSON, default=dict)
     derived_from: Mapped[str | None] = mapped_column(String(32), nullable=True)
     pan: Mapped[float] = mapped_column(default=0.0)
+    singer: Mapped[str] = mapped_column(default="")
+    heard_version: Mapped[str | None] = mapped_column(String(32), nullable=True)
     progress: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 
 class StepRow(Base):
     __tablename__ = "step"
-    __table_args__ = (UniqueConstraint("track_id", "line", "number", name="one_step_a_place"),)
+    __table_args__ = (
+        UniqueConstraint("track_id", "line", "number", name="one_step_a_place"),
+        Index("steps_made_at_once", "shared", sqlite_where=text("shared IS NOT NULL")),
+    )
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     track_id: Mapped[str] = mapped_column(ForeignKey("track.id", ondelete="CASCADE"))
     parent_id: Mapped[str | None] = mapped_column(String(32), nullable=True)
     line: Mapped[int]
     number: Mapped[int]
     label: Mapped[str]
+    shared: Mapped[str | None] = mapped_column(String(32), nullable=True)
     # A pass over a long track changes thousands of notes: what a step did is read only when it is wanted.
     operation: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")
     change: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")

@@ -37,7 +37,9 @@ class Song:
 class Track:
     """One recorded line; `analysis_id` names what its edits belong to, `version_id` the version worked on, `words` what
     is sung in each phrase, by its number from 0, `progress` how far it was when that
-    was last asked; `derived_from` the track it is made of, whose recording it shares; `pan` −1 left to 1 right."""
+    was last asked; `derived_from` the track it is made of, whose recording it shares; `pan` −1 left to 1 right;
+    `heard_version` the version or comp that is heard in the stack, None for the one worked on; `singer`
+    is who sings it, empty when nobody said."""
 
     id: str
     song_id: str
@@ -62,6 +64,8 @@ class Track:
     progress: dict[str, Any] | None
     derived_from: str | None = None
     pan: float = 0.0
+    heard_version: str | None = None
+    singer: str = ""
 
     @property
     def duration_s(self) -> float:
@@ -74,7 +78,8 @@ class Step:
     """One immutable change in a track's history.
 
     The root, "as found", has number 0 and no parent; a step's number is that of its parent plus one.  Steps with the
-    same `line` follow each other without a branch between them.
+    same `line` follow each other without a branch between them; those with the same `shared` were made at once on
+    several tracks.
     """
 
     id: str
@@ -86,6 +91,7 @@ class Step:
     operation: dict[str, Any]
     change: dict[str, Any]
     created_at: float
+    shared: str | None = None
 
 
 @dataclass(frozen=True)
@@ -99,6 +105,7 @@ class StepEntry:
     label: str
     created_at: float
     at_s: float | None
+    shared: str | None = None
 
 
 @dataclass(frozen=True)

@@ -131,7 +131,14 @@ export function pitchHeld(note: NoteOut): number {
   return note.gesture.pull > 0 ? note.target_midi : note.centre_midi;
 }
 
-/** Another version's tuned thread behind the open one's, in its own time. */
+/** A track in small: its notes and its highest levels (0 to 127) in track seconds, as it is heard at a step. */
+export interface InSmall {
+  step: string | null;
+  notes: readonly { start_s: number; end_s: number; midi: number }[];
+  outline: readonly number[];
+  outline_s: number;
+}
+
 /** Notes of another track of the song, in song seconds. */
 export interface Beneath {
   trackId: string;
@@ -139,6 +146,7 @@ export interface Beneath {
   notes: readonly { start_s: number; end_s: number; midi: number }[];
 }
 
+/** Another version's tuned thread behind the open one's, in its own time. */
 export interface Ghost {
   times: TrackTimes;
   versionId: string;

@@ -100,6 +100,8 @@ export type Operation = ({
 } & FollowOperation) | ({
     type: 'unlink';
 } & UnlinkOperation) | ({
+    type: 'set_link';
+} & SetLinkOperation) | ({
     type: 'glaze';
 } & AddGlazeOperation) | ({
     type: 'set_glaze';
@@ -383,6 +385,23 @@ export type AddGlazeOperation = {
 };
 
 /**
+ * Catch up by itself
+ *
+ * Let a follower catch up by itself when its lead changes, or only when asked.
+ */
+export type SetLinkOperation = {
+    type: 'set_link';
+    /**
+     * Ids of the links; all when empty
+     */
+    link_ids?: Array<string>;
+    /**
+     * It catches up by itself
+     */
+    by_itself?: boolean;
+};
+
+/**
  * No longer follow
  *
  * Let go of the lead; notes stay as they are.
@@ -446,12 +465,12 @@ export type FollowOperation = {
 /**
  * Melody
  *
- * Put notes on the pitches of a melody, each on the one that sounds longest while it does.
+ * Put notes on the pitches of a melody, each on the one that is its own by time, by order or by following.
  */
 export type SingMelodyOperation = {
     type: 'melody';
     /**
-     * Start and end in seconds of the track, and MIDI pitch, of each note
+     * start and end in seconds of the track, and MIDI pitch, of each note
      */
     melody: Array<[
         number,
@@ -470,12 +489,16 @@ export type SingMelodyOperation = {
      * The octave is that of the melody, not the nearest one
      */
     exact?: boolean;
+    /**
+     * How notes find theirs in a melody
+     */
+    match?: 'time' | 'order' | 'following';
 };
 
 /**
  * Harmony
  *
- * Put notes above or below what they are, by steps of the scale or by semitones.
+ * Put notes above or below what they are, by steps of the scale or by semitones, or on a melody.
  */
 export type MakeHarmonyOperation = {
     type: 'harmony';
@@ -487,6 +510,22 @@ export type MakeHarmonyOperation = {
      * Interval, where no steps are given, in semitones
      */
     semitones?: number;
+    /**
+     * In place of an interval: start and end in seconds of the track, and MIDI pitch, of each note
+     */
+    melody?: Array<[
+        number,
+        number,
+        number
+    ]>;
+    /**
+     * How notes find theirs in a melody
+     */
+    match?: 'time' | 'order' | 'following';
+    /**
+     * The octave is that of the melody, not the nearest one
+     */
+    exact?: boolean;
     /**
      * Ids of the notes; all when empty
      */
@@ -1503,6 +1542,16 @@ export type VersionChangeIn = {
     note?: string;
 };
 
+export type CaughtUpOut = {
+    tracks: Array<FollowerOut>;
+};
+
+export type FollowerOut = {
+    track_id: string;
+    name: string;
+    trouble: string;
+};
+
 export type CompOut = {
     version: VersionOut1;
     step_id: string;
@@ -1588,6 +1637,55 @@ export type OfferOut = {
     same_words: boolean;
 };
 
+export type MelodyMatchIn = {
+    step?: string | null;
+    note_ids?: Array<string>;
+    melody: Array<[
+        number,
+        number,
+        number
+    ]>;
+    match?: 'time' | 'order' | 'following';
+};
+
+export type MelodyMatchOut = {
+    alone: Array<string>;
+    melody_alone: Array<number>;
+};
+
+export type SingerNotesOut = {
+    singer: string;
+    takes: number;
+    notes: number;
+    claims: Array<ClaimOut>;
+};
+
+export type PlaceOut = {
+    track_id: string;
+    song: string;
+    track: string;
+    start_s: number;
+    end_s: number;
+    bar: string;
+    value: number;
+};
+
+export type ClaimOut = {
+    name: string;
+    kind: 'fault' | 'praise';
+    size: number;
+    low: number;
+    high: number;
+    unit: string;
+    count: number;
+    of: number;
+    words: string;
+    practise: string;
+    change: string;
+    values: Array<PlaceOut>;
+    clearest: Array<PlaceOut>;
+};
+
 export type TuningSheetOut = {
     song: string;
     track: string;
@@ -1657,19 +1755,12 @@ export type TaskOut1 = {
     };
 };
 
-export type StackBreathsIn = {
-    level_db?: number;
-    muted?: boolean;
+export type TypedMelodyIn = {
+    text: string;
 };
 
-export type StackBreathsOut = {
-    tracks: Array<StackChangeOut>;
-};
-
-export type StackChangeOut = {
-    track_id: string;
-    name: string;
-    changed: number;
+export type TypedMelodyOut = {
+    pitches: Array<number | null>;
 };
 
 export type AlignmentIn = {
@@ -1721,6 +1812,23 @@ export type KeyChangeOut = {
     tuned: number;
     tuned_elsewhere: number;
     untuned_moved: number;
+};
+
+export type CatchUpIn = {
+    base: string;
+    link_id?: string | null;
+};
+
+export type InSmallOut = {
+    notes: Array<SungOut>;
+    outline: Array<number>;
+    outline_s: number;
+};
+
+export type SungOut = {
+    start_s: number;
+    end_s: number;
+    midi: number;
 };
 
 export type LoudnessesOut = {
@@ -1809,7 +1917,9 @@ export type TrackOut1 = {
     };
     progress: ProgressOut | null;
     derived_from: string | null;
+    singer: string;
     pan: number;
+    heard_version: string | null;
     head_id: string | null;
 };
 
@@ -1906,6 +2016,7 @@ export type LinkOut = {
     movement: boolean;
     interval: 'scale' | 'semitones';
     derived: boolean;
+    by_itself: boolean;
 };
 
 export type BorrowOut = {
@@ -2175,24 +2286,6 @@ export type BaseIn = {
     version_id?: string | null;
 };
 
-export type EditOut = {
-    notes: Array<NoteOut>;
-    air: Array<AirOut>;
-    gaps: Array<GapOut>;
-    pins: Array<PinOut>;
-    glazes: Array<GlazeOut>;
-    choices: Array<ChoiceOut>;
-    borrows: Array<BorrowOut>;
-    links: Array<LinkOut>;
-    times: TimesChangeOut | null;
-    gone: Array<string>;
-    changed: Array<SpanOut>;
-    curves: Array<FramesOut>;
-    track_id: string;
-    version: VersionOut;
-    step: StepOut | null;
-};
-
 export type CutsOut = {
     cuts: Array<CutOut>;
 };
@@ -2228,6 +2321,23 @@ export type ImportOut = {
     task: TaskOut1;
 };
 
+export type StackEditIn = {
+    operation: {
+        [key: string]: unknown;
+    };
+    tracks: Array<string>;
+};
+
+export type StackEditOut = {
+    tracks: Array<StackChangeOut>;
+};
+
+export type StackChangeOut = {
+    track_id: string;
+    name: string;
+    changed: number;
+};
+
 export type TempoEstimateOut = {
     tempos: Array<TempoOut>;
     confidence: number;
@@ -2255,6 +2365,25 @@ export type WorkerIn = {
     worker: string;
 };
 
+export type EditOut = {
+    notes: Array<NoteOut>;
+    air: Array<AirOut>;
+    gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
+    times: TimesChangeOut | null;
+    gone: Array<string>;
+    changed: Array<SpanOut>;
+    curves: Array<FramesOut>;
+    track_id: string;
+    version: VersionOut;
+    step: StepOut | null;
+    others: Array<string>;
+};
+
 export type DoneIn = {
     worker: string;
     values: {
@@ -2274,6 +2403,8 @@ export type TrackChangeIn = {
     level_db?: number;
     muted?: boolean;
     pan?: number;
+    singer?: string;
+    heard_version?: string | null;
     words?: {
         [key: string]: string;
     };
@@ -2362,12 +2493,6 @@ export type TunePassOut = {
 
 export type MelodyOut = {
     notes: Array<SungOut>;
-};
-
-export type SungOut = {
-    start_s: number;
-    end_s: number;
-    midi: number;
 };
 
 export type MidiIn = {
@@ -2465,7 +2590,9 @@ export type TrackOut = {
     };
     progress: ProgressOut | null;
     derived_from: string | null;
+    singer: string;
     pan: number;
+    heard_version: string | null;
     head_id: string | null;
 };
 

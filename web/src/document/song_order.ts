@@ -37,3 +37,11 @@ export function whenText(at_s: number, now_s: number): string {
   if (at.getTime() >= midnight - 6 * 86_400_000) return at.toLocaleDateString("en-GB", { weekday: "long" });
   return at.toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 }
+
+/** Ids in the order after some of them were dropped before or after another one. */
+export function reordered(ids: readonly string[], moved: Iterable<unknown>, to: unknown, after: boolean): string[] {
+  const gone = new Set(moved);
+  const rest = ids.filter((id) => !gone.has(id));
+  const at = rest.indexOf(String(to)) + (after ? 1 : 0);
+  return [...rest.slice(0, at), ...ids.filter((id) => gone.has(id)), ...rest.slice(at)];
+}

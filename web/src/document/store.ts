@@ -14,6 +14,7 @@ import type {
   SongOut,
   Tool,
   Ghost,
+  InSmall,
   VersionOut,
   View,
 } from "./model";
@@ -44,7 +45,7 @@ export interface SendingFile {
 }
 
 /** What the middle of the editor shows. */
-export type Panel = "sheet" | "table" | "comp" | "report";
+export type Panel = "sheet" | "table" | "comp" | "stack" | "report";
 
 export type WindowName =
   | "pass"
@@ -54,7 +55,7 @@ export type WindowName =
   | "follow"
   | "double"
   | "harmony"
-  | "stack"
+  | "follow_stack"
   | "melody"
   | "recut"
   | "read_again"
@@ -123,6 +124,9 @@ export interface EditorState {
   /** moving in time takes along what comes after, up to the next pin */
   timeFollows: boolean;
   stripHidden: boolean;
+  /** a press on the pitch lane draws a line of a melody, and those that were drawn: seconds of the recording, MIDI */
+  drawsMelody: boolean;
+  melodyLines: readonly [number, number][][];
   sketch: Sketch | null;
   /** the handle that the pointer is near */
   nearHandle: "start" | "end" | "glide" | null;
@@ -141,10 +145,16 @@ export interface EditorState {
   playing: boolean;
   cursor_s: number;
   loop: boolean;
+  /** tracks in small, by id, as the stack shows them */
+  inSmall: ReadonlyMap<string, InSmall>;
+  /** tracks that are edited together */
+  chosenTracks: ReadonlySet<string>;
   /** tracks that alone are heard; all when there are none */
   soloed: ReadonlySet<string>;
   /** whether the other vocals of the song are heard along */
   others: boolean;
+  /** a soft tone plays the tuned melody of the open track along */
+  melodyAlong: boolean;
   backing: boolean;
   /** dB */
   backingLevel: number;
@@ -200,6 +210,8 @@ export const store = createStore<EditorState>(() => ({
   exactLine: false,
   timeFollows: false,
   stripHidden: false,
+  drawsMelody: false,
+  melodyLines: [],
   sketch: null,
   nearHandle: null,
   preview: null,
@@ -214,7 +226,10 @@ export const store = createStore<EditorState>(() => ({
   cursor_s: 0,
   loop: false,
   others: false,
+  inSmall: new Map(),
+  chosenTracks: new Set(),
   soloed: new Set(),
+  melodyAlong: false,
   backing: true,
   backingLevel: -6,
   message: null,

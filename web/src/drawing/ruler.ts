@@ -15,22 +15,15 @@ export function drawRuler(
   data: { view: View; song: MarkedSong },
   theme: Theme,
 ): void {
-  const { view, song } = data;
+  const { view } = data;
   const scale = (lanes.width - lanes.gutter) / (view.end_s - view.start_s);
   ctx.fillStyle = theme.sheetOut;
   ctx.fillRect(0, 0, lanes.width, lanes.ruler);
+  const bars = drawBars(ctx, lanes, data, theme);
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
-  for (const line of beatLines(view, song, scale)) {
-    const x = Math.round(songToX(line.time_s, view, lanes));
-    if (x < lanes.gutter) continue;
-    ctx.fillStyle = line.isBar ? theme.lineStrong : theme.line;
-    ctx.fillRect(x, line.isBar ? 4 : lanes.ruler - 6, 1, lanes.height);
-    if (line.isBar) {
-      ctx.fillStyle = theme.ink;
-      ctx.fillText(line.bar < 1 ? `−${1 - line.bar}` : String(line.bar), x + 4, 10);
-    }
-  }
+  ctx.fillStyle = theme.ink;
+  for (const { x, bar } of bars) ctx.fillText(bar < 1 ? `−${1 - bar}` : String(bar), x + 4, 10);
   drawMarkers(ctx, lanes, data, theme);
   ctx.font = `11px ${FONT}`;
   ctx.fillStyle = theme.muted;
@@ -41,6 +34,25 @@ export function drawRuler(
   }
   ctx.fillText("bar", 10, 10);
   ctx.fillText("time", 10, 25);
+}
+
+/** The lines of bars and beats down a canvas; without a ruler from its top on.  Answers where bars begin. */
+export function drawBars(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  { view, song }: { view: View; song: MeterLike },
+  theme: Theme,
+): { x: number; bar: number }[] {
+  const scale = (lanes.width - lanes.gutter) / (view.end_s - view.start_s);
+  const bars = [];
+  for (const line of beatLines(view, song, scale)) {
+    const x = Math.round(songToX(line.time_s, view, lanes));
+    if (x < lanes.gutter) continue;
+    ctx.fillStyle = line.isBar ? theme.lineStrong : theme.line;
+    ctx.fillRect(x, line.isBar && lanes.ruler > 0 ? 4 : Math.max(0, lanes.ruler - 6), 1, lanes.height);
+    if (line.isBar) bars.push({ x, bar: line.bar });
+  }
+  return bars;
 }
 
 /** Names of places in the song, each beside its bar's number with a foot at its very place. */

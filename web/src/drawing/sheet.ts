@@ -85,6 +85,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.nearHandle,
       data.tool,
       data.alignment,
+      data.melodyLines,
     ],
     paint: (ctx, width, height, data, theme) => {
       const lanes = layLanes(width, height);

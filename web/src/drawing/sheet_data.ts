@@ -43,6 +43,8 @@ export interface SheetData {
   strainLimit: number;
   drag: DragPreview | null;
   sketch: Sketch | null;
+  /** lines of a melody that is being drawn */
+  melodyLines: readonly (readonly [number, number][])[];
   nearHandle: string | null;
   tool: Tool;
   view: View;

@@ -15,6 +15,7 @@ export function drawSketch(ctx: CanvasRenderingContext2D, lanes: Lanes, data: Sh
   const chosen = data.selection.size === 1 ? data.notes.find((note) => data.selection.has(note.id)) : undefined;
   if (chosen && !data.drag && data.tool !== "time") drawHandles(ctx, lanes, data, theme, chosen);
   if (data.sketch) drawOne(ctx, lanes, data, theme);
+  for (const points of data.melodyLines) drawPoints(ctx, lanes, data, theme, points, true);
   ctx.restore();
   if (data.sketch?.kind === "stretch") drawStretch(ctx, lanes, data, theme, data.sketch);
   if (data.sketch?.kind === "frame") drawFrame(ctx, theme, data.sketch);
@@ -91,6 +92,23 @@ function upright(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, x: n
   ctx.fillRect(x - 0.75, lanes.pitch.top, 1.5, lanes.pitch.height);
 }
 
+function drawPoints(
+  ctx: CanvasRenderingContext2D,
+  lanes: Lanes,
+  { view }: SheetData,
+  theme: Theme,
+  points: readonly (readonly [number, number])[],
+  whole: boolean,
+): void {
+  ctx.strokeStyle = theme.select;
+  ctx.lineWidth = 2.5;
+  ctx.setLineDash(whole ? [] : [5, 3]);
+  ctx.beginPath();
+  for (const [time_s, midi] of points) ctx.lineTo(timeToX(time_s, view, lanes), midiToY(midi, view, lanes));
+  ctx.stroke();
+  ctx.setLineDash([]);
+}
+
 function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   const sketch = data.sketch!;
   const { view, song } = data;
@@ -121,13 +139,7 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
     const bend = sketch.bend < -0.05 ? "early" : sketch.bend > 0.05 ? "late" : "even";
     drawLabel(ctx, lanes, theme, `Glide ${Math.round(sketch.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
   } else if (sketch.kind === "line") {
-    ctx.strokeStyle = theme.select;
-    ctx.lineWidth = 2.5;
-    ctx.setLineDash(sketch.exact ? [] : [5, 3]);
-    ctx.beginPath();
-    for (const [time_s, midi] of sketch.points) ctx.lineTo(xOf(time_s), midiToY(midi, view, lanes));
-    ctx.stroke();
-    ctx.setLineDash([]);
+    drawPoints(ctx, lanes, data, theme, sketch.points, sketch.exact);
   } else if (sketch.kind === "rub") {
     ctx.fillStyle = theme.selectWash;
     ctx.fillRect(xOf(sketch.start_s), lanes.pitch.top, xOf(sketch.end_s) - xOf(sketch.start_s), lanes.pitch.height);

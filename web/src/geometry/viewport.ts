@@ -80,7 +80,12 @@ const FEWEST_SEMITONES = 3;
 
 /** A view kept around the recording and between sensible sizes. */
 export function clampView(view: View, duration_s: number): View {
-  const [first, last] = [sourceToSong(0, view.times) - 1, sourceToSong(duration_s, view.times) + 1];
+  return clampTo(view, sourceToSong(0, view.times), sourceToSong(duration_s, view.times));
+}
+
+/** A view kept around a stretch of the song and between sensible sizes. */
+export function clampTo(view: View, from_s: number, to_s: number): View {
+  const [first, last] = [from_s - 1, to_s + 1];
   const length = Math.min(Math.max(view.end_s - view.start_s, SHORTEST_S), last - first);
   const start_s = Math.min(Math.max(view.start_s, first), Math.max(first, last - length));
   const span = Math.min(Math.max(view.high - view.low, FEWEST_SEMITONES), 90);
@@ -99,6 +104,20 @@ export function zoomPitch(view: View, at: number, factor: number): View {
 export function panTime(view: View, by_s: number): View {
   return { ...view, start_s: view.start_s + by_s, end_s: view.end_s + by_s };
 }
+
+/** How far a turn of the wheel zooms. */
+export function wheelZoom(event: Pick<WheelEvent, "deltaY">): number {
+  return Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);
+}
+
+/** A view after a turn of the wheel along time: with Ctrl it zooms about a moment, else it goes along. */
+export function wheelTime(view: View, lanes: Lanes, at_s: number, event: WheelTurn): View {
+  if (event.ctrlKey || event.metaKey) return zoomTime(view, at_s, wheelZoom(event));
+  const along = Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY;
+  return panTime(view, along * secondsPerPixel(view, lanes));
+}
+
+type WheelTurn = Pick<WheelEvent, "deltaX" | "deltaY" | "ctrlKey" | "metaKey">;
 
 export function panPitch(view: View, by: number): View {
   return { ...view, low: view.low + by, high: view.high + by };

@@ -24,3 +24,15 @@ export function lineGesture(from: { time_s: number; midi: number }, exact: boole
     end: () => ({ operation: points.length > 1 ? { type: "draw", points, keep_fine: !exact } : null }),
   };
 }
+
+/** A line that is one more of those a melody is read from. */
+export function melodyGesture(from: { time_s: number; midi: number }, before: readonly Line[]): Gesture {
+  let points: Line = [[from.time_s, from.midi]];
+  return {
+    move(at) {
+      points = extendLine(points, [at.time_s, at.midi], at.alone);
+      return { sketch: { kind: "line", points, exact: true } };
+    },
+    end: () => (points.length > 1 ? { melodyLines: [...before, points] } : {}),
+  };
+}

@@ -39,6 +39,7 @@ export interface Ending {
   selection?: ReadonlySet<string>;
   airSelection?: ReadonlySet<string>;
   cursor_s?: number;
+  melodyLines?: readonly [number, number][][];
 }
 
 export interface Gesture {

@@ -2,7 +2,7 @@
 
 import { type Panel, store } from "../document/store";
 
-const PANELS: readonly Panel[] = ["sheet", "table", "comp", "report"];
+const PANELS: readonly Panel[] = ["sheet", "table", "comp", "stack", "report"];
 
 export interface Place {
   songId: string | null;

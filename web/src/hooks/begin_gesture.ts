@@ -11,7 +11,7 @@ import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
 import { laneGesture } from "../gestures/drag_in_lane";
 import { beginDrag, noteGesture } from "../gestures/drag_note";
-import { lineGesture } from "../gestures/draw_line";
+import { lineGesture, melodyGesture } from "../gestures/draw_line";
 import type { At, Gesture } from "../gestures/gesture";
 import { edgeUnder, type TimeDrag, timeGesture } from "../gestures/move_time";
 import { pinGesture, pinUnder } from "../gestures/move_pin";
@@ -45,6 +45,7 @@ export function beginGesture(at: At): Gesture | null {
   const { y, lanes } = at;
   if (y < lanes.ruler) return onPin(at) ?? cursorGesture();
   const inPitch = y < lanes.air.top;
+  if (inPitch && store.getState().drawsMelody) return melodyGesture(at, store.getState().melodyLines);
   if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
   if (inPitch && tool === "rub") return rubGesture(at.time_s);
   const held = inPitch && tool === "select" ? handleUnder(at) : null;

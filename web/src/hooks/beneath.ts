@@ -2,7 +2,6 @@
 
 import { api } from "../api/client";
 import { store } from "../document/store";
-import { sourceToSong, timesOf } from "../document/times";
 import { report } from "./report";
 
 /** Show the notes of another track, as it stands, or hide them when they are shown. */
@@ -14,12 +13,11 @@ export async function toggleBeneath(trackId: string): Promise<void> {
   await report(async () => {
     const track = store.getState().song?.tracks.find((one) => one.id === trackId);
     if (!track) return;
-    const content = await api.content(trackId);
-    const times = timesOf(track, content.times);
-    const notes = content.notes.map((note) => ({
-      start_s: sourceToSong(note.start_s, times),
-      end_s: sourceToSong(note.end_s, times),
-      midi: note.tuned_midi,
+    const small = await api.inSmall(trackId, track.head_id);
+    const notes = small.notes.map((note) => ({
+      start_s: note.start_s + track.offset_s,
+      end_s: note.end_s + track.offset_s,
+      midi: note.midi,
     }));
     store.setState({ beneath: { trackId, name: track.name, notes } });
   });

@@ -6,7 +6,7 @@ type Handler = [string, (event: never) => void, AddEventListenerOptions?];
 export function listen(
   canvas: HTMLCanvasElement,
   handlers: readonly Handler[],
-  onKey: (event: KeyboardEvent) => void,
+  onKey: (event: KeyboardEvent) => void = () => undefined,
 ): () => void {
   for (const [name, handler, options] of handlers) canvas.addEventListener(name, handler as EventListener, options);
   window.addEventListener("keydown", onKey, true);

@@ -4,7 +4,7 @@ import { type Border, borderNear } from "../document/comp";
 import { store, timesNow } from "../document/store";
 import { songToTrack, trackToSong } from "../document/times";
 import { layRows, rowAt } from "../geometry/comp_rows";
-import { clampView, layLanes, panTime, secondsPerPixel, xToSong, zoomTime } from "../geometry/viewport";
+import { clampView, layLanes, secondsPerPixel, wheelTime, xToSong } from "../geometry/viewport";
 import { listen } from "./canvas_events";
 import { chooseHere, compPhrases, editComp, goToPhraseAt, hearRow } from "./comps";
 import { listenTo, play } from "./playing";
@@ -113,11 +113,8 @@ export function compPointer(canvas: HTMLCanvasElement): () => void {
     const { view, analysis } = store.getState();
     if (!analysis) return;
     const at = placeOf(canvas, event);
-    const factor = Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);
-    const along = Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY;
-    const seconds = secondsPerPixel(view, layLanes(canvas.clientWidth, canvas.clientHeight));
-    const zooms = event.ctrlKey || event.metaKey;
-    const next = zooms ? zoomTime(view, at.song_s, factor) : panTime(view, along * seconds);
+    const lanes = layLanes(canvas.clientWidth, canvas.clientHeight);
+    const next = wheelTime(view, lanes, at.song_s, event);
     store.setState({ view: clampView(next, analysis.duration_s) });
   };
 

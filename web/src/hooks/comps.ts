@@ -4,11 +4,11 @@ import { api, type Base } from "../api/client";
 import { chosenAt, inTrack, phraseStretches, type Stretch } from "../document/comp";
 import type { Operation } from "../document/model";
 import type { EditOut } from "../document/schema";
-import { type Panel, store, timesNow, trackOf } from "../document/store";
+import { store, timesNow, trackOf } from "../document/store";
 import { songToTrack, sourceToTrack, timesOf, trackToSong } from "../document/times";
 import { clampView } from "../geometry/viewport";
 import { readAddress } from "./address";
-import { afterChanges, editedCurves, redo, undo } from "./editing";
+import { afterChanges, editedCurves } from "./editing";
 import { listenTo, transport } from "./playing";
 import { report, say } from "./report";
 
@@ -18,12 +18,6 @@ export type OnComp = Extract<
 >;
 
 /** Show the sheet, the notes table or the comp. */
-export function showPanel(panel: Panel): void {
-  store.setState({ panel });
-  const { listening } = store.getState();
-  if (panel !== "comp" && (listening === "comp" || listening === "version")) listenTo("tuned");
-}
-
 /** Load the comps of the open track, and open the first of them or the one that is open. */
 export async function showComps(): Promise<void> {
   await report(async () => {
@@ -151,21 +145,12 @@ export function editComp(operation: OnComp): Promise<boolean> {
   return change((trackId, base) => api.edit(trackId, base, operation));
 }
 
-function undoComp(): Promise<boolean> {
+export function undoComp(): Promise<boolean> {
   return change(api.undo);
 }
 
-function redoComp(): Promise<boolean> {
+export function redoComp(): Promise<boolean> {
   return change(api.redo);
-}
-
-/** Undo in what is shown: the comp, or the open version. */
-export function undoHere(): Promise<boolean> {
-  return store.getState().panel === "comp" ? undoComp() : undo();
-}
-
-export function redoHere(): Promise<boolean> {
-  return store.getState().panel === "comp" ? redoComp() : redo();
 }
 
 /** Go to any step of the comp. */

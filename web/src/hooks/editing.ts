@@ -4,14 +4,14 @@ import { api, type At, type Base } from "../api/client";
 import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
-import type { EditOut } from "../document/schema";
+import type { EditOut, SongOut } from "../document/schema";
 import { NO_COMP, store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
 import { loadOffers } from "./offers";
-import { transport } from "./playing";
+import { applyListening, transport } from "./playing";
 import { SELECTION, report, say } from "./report";
 
 const MOST_RANGES = 4;
@@ -144,14 +144,35 @@ function keepSelections(isThere: (id: string) => boolean): void {
   store.setState({ selection: left(selection), airSelection: left(airSelection) });
 }
 
+/** Take the tracks of the song as they stand now; what plays follows. */
+export async function refreshSong(): Promise<void> {
+  const { song } = store.getState();
+  if (!song) return;
+  const now = await api.song(song.id);
+  if (store.getState().song?.id !== song.id) return;
+  store.setState({ song: now });
+  applyListening();
+}
+
+/** The song with a track where its version stands now, if that is the one that the stack has. */
+function withHead(song: SongOut, { track_id, version }: EditOut): SongOut {
+  const tracks = song.tracks.map((track) =>
+    track.id === track_id && version.id === (track.heard_version ?? track.version_id)
+      ? { ...track, head_id: version.head_id }
+      : track,
+  );
+  return { ...song, tracks };
+}
+
 async function take(answer: EditOut): Promise<void> {
-  const { curves, content, versions, stepsTurn } = store.getState();
+  const { curves, content, versions, stepsTurn, song } = store.getState();
   if (!curves || content?.track_id !== answer.track_id) return;
   const { version } = answer;
   transport.moved(answer.track_id, content.step_id, version.head_id, answer.changed);
   const now = withDelta(content, answer, { step_id: version.head_id, version });
   store.setState({
     content: now,
+    song: song && withHead(song, answer),
     ...(answer.times ? { view: viewIn(now) } : {}),
     versions: versions.map((known) => (known.id === version.id ? version : known)),
     stepsTurn: stepsTurn + 1,
@@ -160,6 +181,7 @@ async function take(answer: EditOut): Promise<void> {
     const gone = new Set(answer.gone);
     keepSelections((id) => !gone.has(id));
   }
+  if (answer.others.length > 0) await refreshSong();
   if (answer.curves.length === 0) return;
   const pieces = await loadPieces(answer.track_id, { step: version.head_id }, answer.curves);
   const { content: later, curves: shown } = store.getState();
@@ -183,9 +205,9 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promis
   });
 }
 
-/** Make the open track anew from the one it is made of. */
-export function deriveAgain(): Promise<boolean> {
-  return change((id, base) => api.catchUp(id, base));
+/** Bring the open track level with what a link of it leads to. */
+export function catchUp(linkId: string): Promise<boolean> {
+  return change((id, base) => api.catchUp(id, base, linkId));
 }
 
 /** Resolves when every change asked for so far has been answered. */

@@ -2,9 +2,8 @@
 
 import { api } from "../api/client";
 import type { Operation } from "../document/model";
-import type { LinkOut } from "../document/schema";
 import { store, trackOf } from "../document/store";
-import { deriveAgain, edit } from "./editing";
+import { edit } from "./editing";
 import { report } from "./report";
 
 export type Follow = Extract<Operation, { type: "follow" }>;
@@ -39,11 +38,9 @@ export function anchorAtCursor(leadTrack: string): Anchor | null {
   return [cursor_s - lead.offset_s, note.start_s];
 }
 
-/** Follow again with the settings of a link, as the lead stands now. */
-export function catchUp(link: LinkOut): void {
-  if (link.derived) return void deriveAgain();
-  const { lead_track, timing, pitch, level, movement, interval } = link;
-  void edit({ type: "follow", lead_track, timing, pitch, level, movement, interval });
+/** Let a link catch up by itself, or only when asked. */
+export function letCatchUp(linkId: string, by_itself: boolean): void {
+  void edit({ type: "set_link", link_ids: [linkId], by_itself });
 }
 
 export function letGo(linkId: string): void {

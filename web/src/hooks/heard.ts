@@ -18,6 +18,8 @@ declare global {
         to_s: number,
         change?: { kind: Listening; at_s: number },
       ) => Promise<number[]>;
+      /** all that would be heard together now, in one channel */
+      together: (from_s: number, to_s: number) => Promise<number[]>;
       /** factors that the open track is played with */
       gains: () => number[];
       /** resolves when no edit is under way */
@@ -54,6 +56,9 @@ export function exposeHeard(): void {
       const later = change && { source: part(change.kind), at_s: change.at_s };
       if (!track) return [];
       return Array.from(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
+    },
+    async together(from_s, to_s) {
+      return Array.from(await transport.heard(partsNow(), from_s, to_s));
     },
     gains: () =>
       partsNow()

@@ -5,17 +5,19 @@ import type { NoteOut } from "../document/model";
 import { store } from "../document/store";
 import { songToSource, sourceToSong } from "../document/times";
 import { VALUES } from "../document/values";
-import { clampView, panTime, zoomTime } from "../geometry/viewport";
+import { panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./air";
-import { chooseHere, redoHere, showPanel, stepPhrase, stepRow, toggleRow, undoHere } from "./comps";
+import { chooseHere, stepPhrase, stepRow, toggleRow } from "./comps";
 import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } from "./editing";
 import { meanSelection } from "./flags";
+import { redoHere, showPanel, undoHere } from "./panels";
 import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
 import { beginSplit } from "./splitting";
 import { nudgeTime, pinCursor } from "./timing";
+import { chooseAllTracks } from "./stack";
 import { hearVersion } from "./versions";
-import { showHelp, showWindow, takeTool } from "./view";
+import { fitSong, showHelp, showView, showWindow, takeTool } from "./view";
 
 export interface Key {
   /** as the help shows it; rows without it belong to the one before */
@@ -29,7 +31,7 @@ export interface Key {
   /** while it is held: what is listened to comes back when it is let go */
   held?: true;
   /** where it acts; on the sheet and in the table when not said */
-  where?: "comp" | "everywhere";
+  where?: "comp" | "stack" | "everywhere";
 }
 
 /** The name of a press: Ctrl with the key in small letters, or the key as it is typed; comma and full stop by place. */
@@ -44,7 +46,8 @@ export function pressName(event: KeyboardEvent): string {
 export function keyFor(event: KeyboardEvent): Key | null {
   const name = pressName(event);
   const inAir = selectedAir().length > 0;
-  const place = store.getState().panel === "comp" ? "comp" : "sheet";
+  const { panel } = store.getState();
+  const place = panel === "comp" || panel === "stack" ? panel : "sheet";
   const acts = (key: Key): boolean => key.where === "everywhere" || (key.where ?? "sheet") === place;
   const answers = (key: Key, to: string): boolean => acts(key) && key.on.includes(to) && (!key.inAir || inAir);
   const find = (to: string): Key | undefined =>
@@ -53,20 +56,18 @@ export function keyFor(event: KeyboardEvent): Key | null {
 }
 
 function zoom(factor: number): void {
-  const { view, analysis, playing } = store.getState();
-  if (!analysis) return;
+  const { view, playing } = store.getState();
   const chosen = selectedNotes()[0];
   const at =
     chosen && !playing
       ? sourceToSong((chosen.start_s + chosen.end_s) / 2, view.times)
       : (view.start_s + view.end_s) / 2;
-  store.setState({ view: clampView(zoomTime(view, at, factor), analysis.duration_s) });
+  showView(zoomTime(view, at, factor));
 }
 
 function pan(windows: number): void {
-  const { view, analysis } = store.getState();
-  if (analysis)
-    store.setState({ view: clampView(panTime(view, windows * (view.end_s - view.start_s)), analysis.duration_s) });
+  const { view } = store.getState();
+  showView(panTime(view, windows * (view.end_s - view.start_s)));
 }
 
 function fitPhrase(): void {
@@ -227,6 +228,15 @@ export const KEYS: readonly Key[] = [
     () => showPanel(store.getState().panel === "comp" ? "sheet" : "comp"),
     EVERYWHERE,
   ),
+  key(
+    "Shift+H",
+    "all tracks together, and back to the sheet",
+    ["H"],
+    () => showPanel(store.getState().panel === "stack" ? "sheet" : "stack"),
+    EVERYWHERE,
+  ),
+  key("in the stack: F", "fit the whole song", ["f"], fitSong, { where: "stack" }),
+  key("in the stack: Ctrl+A", "choose all tracks", ["Ctrl+a"], chooseAllTracks, { where: "stack" }),
   key(
     "in the comp: ← →",
     "previous, next phrase",

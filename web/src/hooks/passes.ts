@@ -14,6 +14,19 @@ export interface PassSettings {
   keep_edited: boolean;
 }
 
+/** The settings of a named pass. */
+export function settingsOf(pass: TunePassOut): PassSettings {
+  const { pull, drift, vibrato, rounding, beyond_cents, keep_edited } = pass;
+  return {
+    pull,
+    drift,
+    vibrato,
+    rounding: rounding === "semitone" ? "semitone" : "scale",
+    beyond_cents,
+    keep_edited,
+  };
+}
+
 export async function loadPasses(): Promise<TunePassOut[]> {
   let passes: TunePassOut[] = [];
   await report(async () => {

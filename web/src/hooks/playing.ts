@@ -1,7 +1,7 @@
 /** Playback of the open song. */
 
 import { api } from "../api/client";
-import type { Listening } from "../document/model";
+import type { Listening, TrackOut } from "../document/model";
 import { type EditorState, store, timesNow, trackOf } from "../document/store";
 import { roundPitch } from "../document/rounding";
 import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/times";
@@ -58,9 +58,43 @@ function matchingGain(state: EditorState, source: Source): number {
   return wanted === undefined || own === undefined ? 1 : 10 ** ((wanted - own) / 20);
 }
 
-/** What is to be heard now: the open track, and the other vocals and the backing when they are on. */
+/** Whether a track sounds in the stack: it is not muted, or others are not heard alone; a backing has its own switch. */
+export function isHeard(state: Pick<EditorState, "soloed" | "backing">, track: TrackOut): boolean {
+  if (track.role === "backing") return state.backing && !track.muted;
+  return state.soloed.size > 0 ? state.soloed.has(track.id) : !track.muted;
+}
+
+/** What the stack has: every vocal as it is chosen there, or as sung, unless it is muted or others are heard alone. */
+function stackParts(state: EditorState): Part[] {
+  return (state.song?.tracks ?? []).flatMap((track): Part[] => {
+    if (track.role === "backing" || !track.ready || !track.head_id || !isHeard(state, track)) return [];
+    const tried = state.listening === "preview" && track.id === state.trackId;
+    const chosen: Source = state.listening === "sung" ? SUNG : { kind: "tuned", at: track.head_id };
+    const source = tried ? sourceOf(state, "preview") : chosen;
+    return [{ track, source, gain: 10 ** (track.level_db / 20), pan: track.pan }];
+  });
+}
+
+function backingParts(state: EditorState): Part[] {
+  return (state.song?.tracks ?? []).flatMap((track): Part[] => {
+    if (track.role !== "backing" || !track.ready || !isHeard(state, track)) return [];
+    return [{ track, source: SUNG, gain: 10 ** ((state.backingLevel + track.level_db) / 20) }];
+  });
+}
+
+/** The melody of the open track as a soft tone, when it is to be played along. */
+function melodyParts(state: EditorState): Part[] {
+  const track = trackOf(state);
+  if (!track || !state.melodyAlong || !state.content) return [];
+  const { at } = sourceOf(state, state.listening === "preview" ? "preview" : "tuned");
+  return [{ track, source: { kind: "melody", at }, gain: 1 }];
+}
+
+/** What is to be heard now: in the stack all vocals, else the open track with the other vocals when they are on. */
 export function partsNow(): Part[] {
   const state = store.getState();
+  const more = [...melodyParts(state), ...backingParts(state)];
+  if (state.panel === "stack") return [...stackParts(state), ...more];
   const track = trackOf(state);
   if (!track || !state.song) return [];
   const source = sourceOf(state, state.listening);
@@ -69,21 +103,10 @@ export function partsNow(): Part[] {
   const own = { track, source, gain: silent ? 0 : level * matchingGain(state, source) };
   const parts: Part[] = [state.others ? { ...own, pan: track.pan } : own];
   const alone = ["difference", "air", "notes"].includes(state.listening);
-  if (state.others && !alone) {
-    for (const other of state.song.tracks) {
-      if (other.role === "backing" || !other.ready || other.id === track.id || !other.head_id) continue;
-      if (state.soloed.size > 0 ? !state.soloed.has(other.id) : other.muted) continue;
-      const gain = 10 ** (other.level_db / 20);
-      parts.push({ track: other, source: { kind: "tuned", at: other.head_id }, gain, pan: other.pan });
-    }
-  }
-  if (state.backing && !alone) {
-    for (const other of state.song.tracks) {
-      if (other.role !== "backing" || !other.ready || other.muted) continue;
-      parts.push({ track: other, source: SUNG, gain: 10 ** ((state.backingLevel + other.level_db) / 20) });
-    }
-  }
-  return parts;
+  if (alone) return parts;
+  const tuned = { ...state, listening: "tuned" as const };
+  if (state.others) parts.push(...stackParts(tuned).filter((part) => part.track.id !== track.id));
+  return [...parts, ...more];
 }
 
 /** Where the song ends, in song seconds. */
@@ -177,6 +200,12 @@ export function listenTo(listening: Listening): void {
 /** Hear the other vocals of the song along, each as it stands and where it is placed. */
 export function setOthers(others: boolean): void {
   store.setState({ others });
+  applyListening();
+}
+
+/** Play the open track's melody along as a soft tone. */
+export function setMelodyAlong(melodyAlong: boolean): void {
+  store.setState({ melodyAlong });
   applyListening();
 }
 

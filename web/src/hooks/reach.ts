@@ -1,8 +1,11 @@
 /** What a pass acts on, and the words for it. */
 
+import { useMemo, useState } from "react";
+import type { NoteOut } from "../document/model";
 import { store } from "../document/store";
 import { songToSource } from "../document/times";
 import { selectedAir } from "./air";
+import { useEditor } from "./useStore";
 
 export type ReachName = "selection" | "phrase" | "track";
 
@@ -58,4 +61,22 @@ export function reachOf(name: ReachName): Reach | null {
         ? count(chosen.length, "note", "notes")
         : `phrase ${(near?.phrase ?? 0) + 1}, ${chosen.length} notes`,
   };
+}
+
+/** A choice of what a window acts on, and the notes that it stands for now. */
+export function useNotesOf(first: ReachName): {
+  reach: ReachName;
+  setReach: (reach: ReachName) => void;
+  notes: readonly NoteOut[];
+} {
+  const [wanted, setReach] = useState<ReachName>(first);
+  const content = useEditor((s) => s.content);
+  const selection = useEditor((s) => s.selection);
+  const reach = wanted === "selection" && selection.size === 0 ? "phrase" : wanted;
+  const ids = reachOf(reach)?.noteIds.join(" ") ?? "";
+  const notes = useMemo(() => {
+    const named = new Set(ids.split(" "));
+    return content?.notes.filter((note) => named.has(note.id)) ?? [];
+  }, [content, ids]);
+  return { reach, setReach, notes };
 }

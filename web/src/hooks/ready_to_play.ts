@@ -11,6 +11,8 @@ import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing
 const IN_SIGHT_S = 40;
 const ON_S = 120;
 const PIECE_S = 1;
+/** Of all tracks that sound, so that what was loaded first is still there. */
+const MOST_TRACK_S = 240;
 
 /** What decides which sound that is. */
 function deciding(): readonly unknown[] {
@@ -24,6 +26,9 @@ function deciding(): readonly unknown[] {
     state.listening,
     state.backing,
     state.others,
+    state.panel,
+    state.melodyAlong,
+    state.soloed,
     state.song,
     state.view.start_s,
     state.view.end_s,
@@ -36,11 +41,12 @@ function places(): number[] {
   const found = [playStart(), hearingStart()].filter((at) => at !== null);
   const seen = cursor_s >= view.start_s && cursor_s < view.end_s;
   const from = seen && view.end_s - view.start_s > IN_SIGHT_S ? cursor_s : view.start_s;
+  const most = MOST_TRACK_S / (2 * Math.max(1, partsNow().length));
   const add = (start: number, end: number): void => {
     for (let at = Math.max(0, start); at < end; at += PIECE_S) found.push(at);
   };
-  add(from, Math.min(view.end_s, from + IN_SIGHT_S));
-  add(cursor_s, Math.min(songEnd(), cursor_s + ON_S));
+  add(from, Math.min(view.end_s, from + Math.min(IN_SIGHT_S, most)));
+  add(cursor_s, Math.min(songEnd(), cursor_s + Math.min(ON_S, most)));
   return found;
 }
 

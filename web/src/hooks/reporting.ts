@@ -1,9 +1,11 @@
 /** The report of the open track. */
 
 import { api } from "../api/client";
-import type { TuningSheetOut } from "../document/schema";
+import type { PlaceOut, SingerNotesOut, TuningSheetOut } from "../document/schema";
 import { store } from "../document/store";
-import { showPanel } from "./comps";
+import { goTo } from "./address";
+import { showPanel } from "./panels";
+import { listenTo, play } from "./playing";
 import { report } from "./report";
 import { centreViewOn } from "./view";
 
@@ -31,6 +33,14 @@ export function sheetUrl(kind: "csv" | "json", version: string, against: string 
   return trackId && api.tuningSheetUrl(trackId, kind, version, against);
 }
 
+/** How much of a step's print would be the recording's own samples, in place or moved; null when it cannot be said. */
+export async function loadUntouched(step: string): Promise<number | null> {
+  const { trackId } = store.getState();
+  if (!trackId) return null;
+  const summary = await api.printSummary(trackId, step).catch(() => null);
+  return summary && summary.untouched_share + summary.moved_share;
+}
+
 export function printPage(): void {
   window.print();
 }
@@ -40,4 +50,36 @@ export function showPlace(song_s: number): void {
   store.setState({ cursor_s: song_s });
   centreViewOn(song_s);
   showPanel("sheet");
+}
+
+/** What is claimed of the singer of the open track; null when it cannot be said. */
+export async function loadSingerNotes(scope: string): Promise<SingerNotesOut | null> {
+  let notes: SingerNotesOut | null = null;
+  await report(async () => {
+    const { trackId } = store.getState();
+    if (trackId) notes = await api.singerNotes(trackId, scope);
+  }, "Singer notes");
+  return notes;
+}
+
+export function singerNotesUrl(scope: string): string | null {
+  const { trackId } = store.getState();
+  return trackId && api.singerNotesUrl(trackId, scope);
+}
+
+const BEFORE_S = 0.5;
+const AFTER_S = 0.3;
+
+/** Hear a place of the open track as sung or tuned; a place of another track is opened. */
+export function hearPlace(place: PlaceOut, as: "sung" | "tuned"): void {
+  const { trackId, songs, song } = store.getState();
+  if (place.track_id === trackId) {
+    listenTo(as);
+    void play(Math.max(0, place.start_s - BEFORE_S), place.end_s + AFTER_S);
+    return;
+  }
+  const home = [...(song ? [song] : []), ...(songs ?? [])].find((one) =>
+    one.tracks.some((track) => track.id === place.track_id),
+  );
+  if (home) goTo(`/song/${home.id}/track/${place.track_id}?panel=report`);
 }

@@ -5,13 +5,12 @@ import {
   clampView,
   layLanes,
   panPitch,
-  panTime,
-  secondsPerPixel,
+  wheelTime,
+  wheelZoom,
   xToSong,
   xToTime,
   yToMidi,
   zoomPitch,
-  zoomTime,
 } from "../geometry/viewport";
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
@@ -45,7 +44,8 @@ function cursorOver(at: At): string {
   const { y, lanes } = at;
   if (y < lanes.ruler) return pinAt(at) ? "ew-resize" : "text";
   if (at.x <= lanes.gutter) return y < lanes.air.top ? "pointer" : "default";
-  const { tool } = store.getState();
+  const { tool, drawsMelody } = store.getState();
+  if (y < lanes.air.top && drawsMelody) return "crosshair";
   if (y < lanes.air.top && tool === "time") return noteUnder(at) ? "ew-resize" : "default";
   if (y < lanes.air.top && tool !== "select") return "crosshair";
   if (y < lanes.air.top && handleUnder(at)) return "ew-resize";
@@ -113,16 +113,11 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
     const { x, y, view, lanes, song_s, midi } = placeOf(canvas, event);
     const { analysis } = store.getState();
     if (!analysis) return;
-    const seconds = secondsPerPixel(view, lanes);
-    let next = view;
-    if (event.ctrlKey || event.metaKey) {
-      const factor = Math.exp(Math.max(-60, Math.min(60, event.deltaY)) * 0.006);
-      next = event.shiftKey ? zoomPitch(view, midi, factor) : zoomTime(view, song_s, factor);
-    } else if (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)) {
+    const zooms = event.ctrlKey || event.metaKey;
+    let next = wheelTime(view, lanes, song_s, event);
+    if (zooms && event.shiftKey) next = zoomPitch(view, midi, wheelZoom(event));
+    else if (!zooms && (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)))
       next = panPitch(view, (-event.deltaY * (view.high - view.low)) / lanes.pitch.height);
-    } else {
-      next = panTime(view, (Math.abs(event.deltaX) > Math.abs(event.deltaY) ? event.deltaX : event.deltaY) * seconds);
-    }
     store.setState({ view: clampView(next, analysis.duration_s) });
   };
 

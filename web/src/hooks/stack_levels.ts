@@ -25,3 +25,11 @@ export function toggleSolo(trackId: string): void {
   store.setState({ soloed, others: true });
   applyListening();
 }
+
+/** Put the tracks of the open song into an order. */
+export function orderTracks(songId: string, ids: string[]): Promise<boolean> {
+  return afterChanges(async () => {
+    const song = await api.orderTracks(songId, ids);
+    if (store.getState().song?.id === songId) store.setState({ song });
+  });
+}

@@ -31,6 +31,7 @@ function sheetData(): SheetData | null {
     ghost: state.ghost,
     drag,
     sketch: state.sketch,
+    melodyLines: state.melodyLines,
     nearHandle: state.nearHandle,
     tool: state.tool,
     view,

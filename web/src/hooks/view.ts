@@ -1,10 +1,10 @@
 /** What is shown and how. */
 
-import type { Tool } from "../document/model";
+import type { Tool, View } from "../document/model";
 import { SONG_ORDERS, type SongOrder } from "../document/song_order";
 import { store, type WindowName } from "../document/store";
 import { sourceToSong } from "../document/times";
-import { clampView } from "../geometry/viewport";
+import { clampTo, clampView } from "../geometry/viewport";
 
 export function dismissMessage(): void {
   store.setState({ message: null });
@@ -60,6 +60,27 @@ export function setStrainLimit(strainLimit: number): void {
 export function restoreStrainLimit(): void {
   const kept = Number(localStorage.getItem("glass-thread-strain") ?? Number.NaN);
   if (Number.isFinite(kept) && kept > 0) store.setState({ strainLimit: kept });
+}
+
+/** Where the first track of the song begins and the last ends, in song seconds. */
+function songSpan(): [number, number] {
+  const tracks = store.getState().song?.tracks.filter((track) => track.ready) ?? [];
+  const starts = tracks.map((track) => track.offset_s);
+  const ends = tracks.map((track) => track.offset_s + track.duration_s);
+  return [Math.min(0, ...starts), Math.max(1, ...ends)];
+}
+
+/** Show another window of time and pitch, as far as there is something: in the stack of the song, else of the track. */
+export function showView(view: View): void {
+  const { panel, analysis } = store.getState();
+  if (panel === "stack") store.setState({ view: clampTo(view, ...songSpan()) });
+  else if (analysis) store.setState({ view: clampView(view, analysis.duration_s) });
+}
+
+/** The whole song at once. */
+export function fitSong(): void {
+  const [start_s, end_s] = songSpan();
+  showView({ ...store.getState().view, start_s, end_s });
 }
 
 /** Move the window so that its middle lies at a share (0 to 1) of the track. */

@@ -6,11 +6,11 @@ import { songToTrack, timesOf, trackToSong } from "../document/times";
 export const BLOCK_S = 1;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */
 export const BLEND_S = 0.008;
-const MOST_BYTES = 160e6;
+const MOST_BYTES = 64e6; // of samples: almost three minutes of a stereo track, 28 s of twelve mono ones
 
 /** What of a track sounds: its kind of sound, and the step or preview it is of ("" for the recording itself). */
 export interface Source {
-  kind: "sung" | "tuned" | "difference" | "air" | "notes";
+  kind: "sung" | "tuned" | "difference" | "air" | "notes" | "melody";
   at: string;
 }
 
@@ -139,6 +139,8 @@ export class Layer {
     readonly track: TrackOut,
     public source: Source,
     destination: AudioNode,
+    /** what it is known by among those that sound */
+    readonly name: string,
   ) {
     this.output = context.createGain();
     this.output.connect(destination);

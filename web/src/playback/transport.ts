@@ -2,14 +2,20 @@
 
 import type { TrackOut } from "../document/model";
 import { placeAt } from "./pan";
-import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
+import { BLEND_S, BLOCK_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
 const LEAD_IN_S = 0.01;
 const TICK_MS = 60;
+/** How far ahead blocks are loaded, a few at once: many tracks come in time, and an edit's sound need not wait long. */
+const LOAD_AHEAD_S = 6;
+const AT_A_TIME = 3;
 const SWAP_DELAY_S = 0.01;
 /** What must be loaded before sound begins or is exchanged. */
 const AT_ONCE_S = 0.15;
+/** Of many tracks more, as the next second of all of them takes its time. */
+const MANY = 4;
+const MANY_AT_ONCE_S = 2;
 
 export interface Loop {
   start_s: number;
@@ -30,6 +36,11 @@ export interface Part {
   pan?: number;
 }
 
+/** A track may sound twice, as itself and as its melody. */
+function nameOf({ track, source }: Part): string {
+  return source.kind === "melody" ? `${track.id} melody` : track.id;
+}
+
 /** Plays parts of the song together; all times are song seconds unless they say context. */
 export class Transport {
   private context: AudioContext | null = null;
@@ -37,6 +48,7 @@ export class Transport {
   private layers: Layer[] = [];
   private segments: Segment[] = [];
   private timer: number | undefined;
+  private loading = false;
   private pump: Promise<void> = Promise.resolve();
   private end_s = 0;
   private scheduled = { at: 0, song_s: 0 };
@@ -87,7 +99,8 @@ export class Transport {
 
   /** Load what would sound first if playing began at a place. */
   async prepare(parts: readonly Part[], from_s: number): Promise<void> {
-    await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, AT_ONCE_S)));
+    const length_s = parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S;
+    await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s)));
   }
 
   stop(): void {
@@ -104,13 +117,13 @@ export class Transport {
     if (!this.context) return;
     const now = this.context.currentTime;
     const stays = (layer: Layer): boolean =>
-      parts.some((part) => part.track.id === layer.track.id && (part.pan ?? 0) === layer.pan);
+      parts.some((part) => nameOf(part) === layer.name && (part.pan ?? 0) === layer.pan);
     for (const layer of this.layers.filter((one) => !stays(one))) {
       layer.silence(now + 0.01);
       this.layers = this.layers.filter((l) => l !== layer);
     }
     for (const part of parts) {
-      let layer = this.layers.find((l) => l.track.id === part.track.id);
+      let layer = this.layers.find((l) => l.name === nameOf(part));
       if (!layer) {
         layer = new Layer(
           this.context,
@@ -118,6 +131,7 @@ export class Transport {
           part.track,
           part.source,
           placeAt(this.context, part.pan ?? 0, part.track.channels),
+          nameOf(part),
         );
         layer.output.gain.value = part.gain;
         layer.pan = part.pan ?? 0;
@@ -181,6 +195,25 @@ export class Transport {
       });
   }
 
+  /** Load what will be scheduled soon, all tracks of one second before the next. */
+  private async loadAhead(): Promise<void> {
+    if (this.loading) return;
+    this.loading = true;
+    const turn = this.timer;
+    const from_s = this.scheduled.song_s;
+    const end_s = Math.min(this.loop && from_s < this.loop.end_s ? this.loop.end_s : this.end_s, from_s + LOAD_AHEAD_S);
+    for (let at = from_s; at < end_s && this.timer === turn; at += BLOCK_S) {
+      const waiting = [...this.layers];
+      const some = async (): Promise<void> => {
+        // what fails here fails again, and is said, when it is scheduled
+        for (let layer = waiting.shift(); layer && this.timer === turn; layer = waiting.shift())
+          await layer.prepare(at, BLOCK_S).catch(() => undefined);
+      };
+      await Promise.all(Array.from({ length: AT_A_TIME }, some));
+    }
+    this.loading = false;
+  }
+
   private async extend(): Promise<void> {
     if (!this.context || !this.playing) return;
     const now = this.context.currentTime;
@@ -202,6 +235,7 @@ export class Transport {
       await Promise.all(this.layers.map((l) => l.schedule(segment.song_s, segment.song_s + length, segment.at)));
       const next = segment.song_s + length;
       this.scheduled = { at: segment.at + length, song_s: loop && next >= loop.end_s - 1e-6 ? loop.start_s : next };
+      void this.loadAhead();
     }
   }
 
@@ -221,7 +255,7 @@ export class Transport {
       for (let at = start_s; at < to_s; at += 0.5) await layer.schedule(at, Math.min(to_s, at + 0.5), at - from_s);
     };
     for (const part of parts) {
-      const layer = new Layer(offline, this.blocks, part.track, part.source, offline.destination);
+      const layer = new Layer(offline, this.blocks, part.track, part.source, offline.destination, nameOf(part));
       layer.output.gain.value = part.gain;
       await fill(layer, from_s);
       if (!change) continue;

@@ -7,7 +7,8 @@ import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
 import { BorrowWindow } from "../components/windows/BorrowWindow";
 import { DoubleWindow } from "../components/windows/DoubleWindow";
 import { MelodyWindow } from "../components/windows/MelodyWindow";
-import { StackWindow } from "../components/windows/StackWindow";
+import { FollowTogether } from "../components/stack/FollowTogether";
+import { StackView } from "../components/stack/StackView";
 import { HarmonyWindow } from "../components/windows/HarmonyWindow";
 import { FollowWindow } from "../components/windows/FollowWindow";
 import { GlazeWindow } from "../components/windows/GlazeWindow";
@@ -28,15 +29,25 @@ import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
 import { TransportBar } from "../components/song/TransportBar";
 import { Button, Panel } from "../components/ui/controls";
+import type { Panel as PanelName } from "../document/store";
 import { goTo, keepAddress } from "../hooks/address";
 import { stop } from "../hooks/playing";
 import { useReadyToPlay } from "../hooks/ready_to_play";
+import { watchLead } from "../hooks/stack";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../hooks/useStore";
 
-const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", report: "Report" } as const;
+const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", stack: "Stack", report: "Report" } as const;
+const BETWEEN = "206px minmax(300px, 1fr) 268px";
+const COLUMNS: Record<PanelName, string> = {
+  sheet: BETWEEN,
+  table: BETWEEN,
+  comp: BETWEEN,
+  stack: "minmax(300px, 1fr)",
+  report: "206px minmax(300px, 1fr)",
+};
 
-const Layout = styled.div<{ $report: boolean }>`
+const Layout = styled.div<{ $columns: string }>`
   height: 100%;
   min-height: 480px;
   display: grid;
@@ -46,7 +57,7 @@ const Layout = styled.div<{ $report: boolean }>`
   padding: 8px;
   & > main {
     display: grid;
-    grid-template-columns: 206px minmax(300px, 1fr) ${(p) => (p.$report ? "" : "268px")};
+    grid-template-columns: ${(p) => p.$columns};
     gap: 8px;
     min-height: 0;
   }
@@ -81,6 +92,7 @@ export function Editor() {
   useKeyboard();
   useReadyToPlay();
   useEffect(keepAddress, []);
+  useEffect(watchLead, []);
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
   const shown = useEditor((s) => s.window);
@@ -93,21 +105,23 @@ export function Editor() {
     );
   }
   return (
-    <Layout $report={panel === "report"}>
+    <Layout $columns={COLUMNS[panel]}>
       <SongBar />
       <main>
-        <PhraseList />
+        {panel !== "stack" && <PhraseList />}
         <Panel aria-label={PANELS[panel]}>
-          {panel !== "report" && <Overview />}
+          {panel !== "report" && panel !== "stack" && <Overview />}
           {panel === "sheet" && <ToolRow />}
           <SongOffers />
-          <BehindBar />
+          {panel !== "stack" && <BehindBar />}
           {panel === "sheet" && <SheetView />}
           {panel === "table" && <NotesTable />}
           {panel === "comp" && <CompView />}
+          {panel === "stack" && <StackView />}
           {panel === "report" && <ReportView />}
         </Panel>
-        {panel === "comp" ? <CompPanel /> : panel !== "report" && <Inspector />}
+        {panel === "comp" && <CompPanel />}
+        {(panel === "sheet" || panel === "table") && <Inspector />}
       </main>
       <TransportBar />
       <HelpWindow />
@@ -118,7 +132,7 @@ export function Editor() {
       {shown === "follow" && <FollowWindow />}
       {shown === "double" && <DoubleWindow />}
       {shown === "harmony" && <HarmonyWindow />}
-      {shown === "stack" && <StackWindow />}
+      {shown === "follow_stack" && <FollowTogether />}
       {shown === "melody" && <MelodyWindow />}
       {shown === "recut" && <RecutWindow />}
       {shown === "read_again" && <ReadAgainWindow />}

@@ -133,6 +133,7 @@ class LinkOut(Schema):
     movement = Boolean(required=True)
     interval = String(required=True, validate=OneOf(("scale", "semitones")))
     derived = Boolean(required=True)
+    by_itself = Boolean(required=True)
 
 
 class ChoiceOut(Schema):
@@ -196,6 +197,7 @@ class EditOut(DeltaOut):
     track_id = String(required=True)
     version = Nested(VersionOut, required=True)
     step = Nested(StepOut, required=True, allow_none=True)
+    others = List(String(), required=True)
 
 
 class SplitQuery(StepQuery):

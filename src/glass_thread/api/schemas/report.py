@@ -1,10 +1,12 @@
-"""The tuning sheet."""
+"""The tuning sheet, and notes on singers."""
 
 from __future__ import annotations
 
 from apiflask import Schema
 from apiflask.fields import Float, Integer, List, Nested, String
+from apiflask.validators import OneOf
 
+from ...services.singer_notes import SCOPES
 from .queries import Id, VersionQuery
 
 
@@ -50,3 +52,44 @@ class TuningSheetOut(Schema):
     borrowed = Integer(required=True)
     strongest = List(Nested(SheetRowOut), required=True)
     again = List(Nested(SheetRowOut), required=True)
+
+
+class SingerNotesQuery(Schema):
+    scope = String(load_default="take", validate=OneOf(SCOPES))
+
+
+class PlaceOut(Schema):
+    """A note in a take, in song seconds, with the value that is read there."""
+
+    track_id = String(required=True)
+    song = String(required=True)
+    track = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    bar = String(required=True)
+    value = Float(required=True)
+
+
+class ClaimOut(Schema):
+    """A habit: its size and the interval it lies in to 99 %, on `count` of `of` notes."""
+
+    name = String(required=True)
+    kind = String(required=True, validate=OneOf(("fault", "praise")))
+    size = Float(required=True)
+    low = Float(required=True)
+    high = Float(required=True)
+    unit = String(required=True)
+    count = Integer(required=True)
+    of = Integer(required=True)
+    words = String(required=True)
+    practise = String(required=True)
+    change = String(required=True)
+    values = List(Nested(PlaceOut), required=True)
+    clearest = List(Nested(PlaceOut), required=True)
+
+
+class SingerNotesOut(Schema):
+    singer = String(required=True)
+    takes = Integer(required=True)
+    notes = Integer(required=True)
+    claims = List(Nested(ClaimOut), required=True)

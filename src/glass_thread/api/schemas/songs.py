@@ -36,7 +36,9 @@ class TrackOut(Schema):
     words = Dict(keys=String(), values=String(), required=True)
     progress = Nested(ProgressOut, required=True, allow_none=True)
     derived_from = String(required=True, allow_none=True)
+    singer = String(required=True)
     pan = Float(required=True)
+    heard_version = String(required=True, allow_none=True)
     head_id = String(required=True, allow_none=True)
 
 
@@ -172,21 +174,6 @@ class KeyChangeOut(Schema):
     tuned = Integer(required=True)
     tuned_elsewhere = Integer(required=True)
     untuned_moved = Integer(required=True)
-
-
-class StackBreathsIn(Schema):
-    level_db = Float(load_default=0.0, validate=Range(-60, 12))
-    muted = Boolean(load_default=True)
-
-
-class StackChangeOut(Schema):
-    track_id = String(required=True)
-    name = String(required=True)
-    changed = Integer(required=True)
-
-
-class StackBreathsOut(Schema):
-    tracks = List(Nested(StackChangeOut), required=True)
 
 
 class ScalesOut(Schema):

@@ -9,7 +9,7 @@ from apiflask.validators import Length, OneOf, Range
 from .queries import Id, StepQuery
 from .songs import TaskOut
 
-LISTENING = ("tuned", "sung", "difference", "air", "notes")
+LISTENING = ("tuned", "sung", "difference", "air", "notes", "melody")
 
 
 class AudioQuery(StepQuery):

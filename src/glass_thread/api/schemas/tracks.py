@@ -17,6 +17,8 @@ class TrackChangeIn(Schema):
     level_db = Float(validate=Range(-60, 12))
     muted = Boolean()
     pan = Float(validate=Range(-1, 1))
+    singer = String(validate=Length(0, 80))
+    heard_version = Id(allow_none=True)
     words = Dict(keys=String(), values=String(validate=Length(0, 300)))
 
 

@@ -60,7 +60,7 @@ class Given:
 class Link:
     """A follower's link to the track it follows, as that stood at a step: strengths 0 to 1, whether the whole movement
     of the pitch follows, and what each note was given by it; of a derived track the operation it is made by, as plain
-    data, in their place."""
+    data, in their place; moments of both that the user said belong together, and whether it catches up by itself."""
 
     id: str
     lead_track: str
@@ -72,6 +72,8 @@ class Link:
     interval: str
     notes: Mapping[str, Given]
     rule: Mapping[str, Any] | None = None
+    anchors: tuple[tuple[float, float], ...] = ()
+    by_itself: bool = False
 
     @property
     def span_s(self) -> tuple[float, float]:

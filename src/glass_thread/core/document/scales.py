@@ -10,7 +10,8 @@ import numpy as np
 from ..signal.errors import ParameterError
 from ..signal.scale_steps import SCALES
 from ..signal.types import Rounding
-from ..signal.units import DEFAULT_REFERENCE_HZ, hz_to_midi
+from ..signal.units import DEFAULT_REFERENCE_HZ, HIGHEST_MIDI, LOWEST_MIDI, hz_to_midi, parse_pitch
+from ..signal.validation import in_range
 
 _TONICS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _FLAT_MAJORS = frozenset({5, 10, 3, 8, 1})
@@ -147,3 +148,10 @@ def step_pitch(midi: float, steps: int, key: Key, rounding: Rounding) -> float:
         return float(beyond[min(steps, len(beyond)) - 1]) + key.offset
     beyond = allowed[allowed < position - 0.005][::-1]
     return float(beyond[min(-steps, len(beyond)) - 1]) + key.offset
+
+
+def typed_pitch(text: str, key: Key) -> float:
+    """The MIDI pitch of a typed name, number or frequency (see `parse_pitch`) in the tuning of a key."""
+    in_hertz = text.lower().rstrip().endswith("hz")
+    midi = parse_pitch(text, key.reference_hz) + (0.0 if in_hertz else key.offset)
+    return in_range(midi, LOWEST_MIDI, HIGHEST_MIDI, "The target")

@@ -93,6 +93,12 @@ def place_of(meters: Sequence[Meter], at_s: float) -> tuple[int, float]:
     return meter.bar + bars, max(1.0, round(1.0 + beats - bars * meter.beats_per_bar, 6))
 
 
+def bar_text(meters: Sequence[Meter], at_s: float) -> str:
+    """The bar and beat at a moment in words, such as ``12.3``."""
+    bar, beat = place_of(meters, at_s)
+    return f"{bar}.{int(beat + 1e-4)}"
+
+
 def tempo_map(first: Meter, changes: Sequence[TempoChange]) -> tuple[Meter, ...]:
     """The meters of a song that begins as `first` and then changes.
 

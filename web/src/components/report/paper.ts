@@ -1,5 +1,25 @@
 import styled from "styled-components";
 
+/** What is chosen above a page; not on paper. */
+export const Choice = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+  padding: 8px 14px;
+  border-bottom: 1px solid var(--edge);
+  & .room {
+    flex: 1;
+  }
+  & a {
+    color: var(--tuned);
+    font-weight: 600;
+  }
+  @media print {
+    display: none;
+  }
+`;
+
 /** A page of the report: read on the screen, and alone on paper (A4 or Letter). */
 export const Paper = styled.article`
   overflow: auto;

@@ -11,6 +11,7 @@ const Strip = styled.div`
   display: flex;
   gap: 2px;
   padding: 5px 6px 4px;
+  user-select: none;
   background: var(--panel-solid);
   border: 1px solid var(--edge-strong);
   border-radius: 10px;
@@ -79,7 +80,9 @@ export function NoteStrip() {
   const content = useEditor((s) => s.content);
   const selection = useEditor((s) => s.selection);
   const hidden = useEditor((s) => s.stripHidden);
-  const busy = useEditor((s) => s.drag !== null || s.sketch !== null || s.tool !== "select" || s.preview !== null);
+  const busy = useEditor(
+    (s) => s.drag !== null || s.sketch !== null || s.tool !== "select" || s.preview !== null || s.drawsMelody,
+  );
   const notes = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   const box = useRef<HTMLDivElement>(null);
   useNotePlace(box, notes.length === 1 && !busy && !hidden ? notes[0]!.id : null);

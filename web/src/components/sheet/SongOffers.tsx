@@ -1,10 +1,11 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
 import { keyName } from "../../document/pitch_names";
-import { catchUp } from "../../hooks/following";
+import { catchUp } from "../../hooks/editing";
 import { keepTempo, type Offered, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Quiet } from "../ui/controls";
+import { ByItself } from "../windows/Links";
 
 const Bar = styled.div`
   display: flex;
@@ -39,7 +40,8 @@ export function BehindBar() {
   return (
     <Bar role="group" aria-label="Behind its lead">
       <span>{`Behind ${behind.lead}: it has changed since.`}</span>
-      <Button onPress={() => catchUp(behind)}>Catch up</Button>
+      <Button onPress={() => void catchUp(behind.id)}>Catch up</Button>
+      <ByItself link={behind} />
     </Bar>
   );
 }

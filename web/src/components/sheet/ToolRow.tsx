@@ -1,10 +1,12 @@
-import styled from "styled-components";
 import { useEditor } from "../../hooks/useStore";
 import { drawExact, showWindow, takeTool } from "../../hooks/view";
 import { showAirAs } from "../../hooks/air";
+import { toggleBeneath } from "../../hooks/beneath";
+import { showPanel } from "../../hooks/panels";
 import { CheckBox } from "../ui/CheckBox";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Segments } from "../ui/controls";
+import { ToolLine } from "../ui/ToolLine";
 
 const LEVEL_WINDOWS: Action[] = [
   ["Soften harsh sibilants…", () => showWindow("soften")],
@@ -14,29 +16,26 @@ const LEVEL_WINDOWS: Action[] = [
   ["Loudness…", () => showWindow("loudness")],
 ];
 
-const STACK_WINDOWS: Action[] = [
+const MAKE_ACTIONS: Action[] = [
   ["Follow another track… (Y)", () => showWindow("follow")],
   ["Make a double…", () => showWindow("double")],
   ["Make a harmony…", () => showWindow("harmony")],
-  ["Sing a melody from MIDI…", () => showWindow("melody")],
-  ["Levels and places…", () => showWindow("stack")],
+  ["Sing a melody…", () => showWindow("melody")],
 ];
 
-const Row = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 6px;
-  padding: 4px 8px;
-  border-bottom: 1px solid var(--edge);
-  font-size: 13px;
-  & .room {
-    flex: 1;
-  }
-  & button {
-    padding: 2px 8px;
-  }
-`;
+/** What is done with other voices: to follow one, to make some, and to see the notes of another track behind. */
+function VoicesMenu() {
+  const song = useEditor((s) => s.song);
+  const trackId = useEditor((s) => s.trackId);
+  const beneath = useEditor((s) => s.beneath?.trackId);
+  const others = song?.tracks.filter((one) => one.ready && one.role !== "backing" && one.id !== trackId) ?? [];
+  const behind = others.map((one): Action => [
+    beneath === one.id ? `Hide the notes of ${one.name}` : `Notes of ${one.name} behind`,
+    () => void toggleBeneath(one.id),
+  ]);
+  const all: Action = ["All tracks together (Shift+H)", () => showPanel("stack")];
+  return <ActionMenu label="Voices" text="Voices…" actions={[...MAKE_ACTIONS, ...behind, all]} />;
+}
 
 /** Tools of the sheet. */
 export function ToolRow() {
@@ -44,7 +43,7 @@ export function ToolRow() {
   const exact = useEditor((s) => s.exactLine);
   const airAs = useEditor((s) => s.airAs);
   return (
-    <Row role="toolbar" aria-label="Sheet tools">
+    <ToolLine role="toolbar" aria-label="Sheet tools">
       <Segments
         label="Tool"
         options={[
@@ -73,8 +72,8 @@ export function ToolRow() {
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
-      <ActionMenu label="Stack" text="Stack…" actions={STACK_WINDOWS} />
+      <VoicesMenu />
       <Button onPress={() => showWindow("recut")}>Cuts…</Button>
-    </Row>
+    </ToolLine>
   );
 }

@@ -2,7 +2,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import { keyName } from "../../document/pitch_names";
 import { goTo } from "../../hooks/address";
-import { redoHere, showPanel, undoHere } from "../../hooks/comps";
+import { redoHere, showPanel, undoHere } from "../../hooks/panels";
 import { useEditor } from "../../hooks/useStore";
 import { switchTo } from "../../hooks/versions";
 import { setNight, showHelp, showWindow } from "../../hooks/view";
@@ -86,7 +86,7 @@ export function SongBar() {
         value={trackId}
         onChange={(id) => goTo(`/song/${song.id}/track/${id}`)}
       />
-      <VersionPicker />
+      {panel !== "stack" && <VersionPicker />}
       <Button className="facts" onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
         {facts}
       </Button>
@@ -97,15 +97,16 @@ export function SongBar() {
           ["sheet", "Sheet"],
           ["table", "Notes"],
           ["comp", "Comp"],
+          ["stack", "Stack"],
           ["report", "Report"],
         ]}
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undoHere()} isDisabled={!open?.can_undo} aria-label="Undo">
+      <Button onPress={() => void undoHere()} isDisabled={panel !== "stack" && !open?.can_undo} aria-label="Undo">
         ↶ Undo
       </Button>
-      <Button onPress={() => void redoHere()} isDisabled={!open?.can_redo} aria-label="Redo">
+      <Button onPress={() => void redoHere()} isDisabled={panel !== "stack" && !open?.can_redo} aria-label="Redo">
         ↷ Redo
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">

@@ -4,7 +4,16 @@ import type { Listening } from "../../document/model";
 import { barText, secondsText } from "../../document/time_text";
 import { store } from "../../document/store";
 import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
-import { hearSelection, listenTo, setBacking, setLoop, setOthers, togglePlay, transport } from "../../hooks/playing";
+import {
+  hearSelection,
+  listenTo,
+  setBacking,
+  setLoop,
+  setMelodyAlong,
+  setOthers,
+  togglePlay,
+  transport,
+} from "../../hooks/playing";
 import { markNow } from "../../hooks/shaping";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
@@ -56,12 +65,19 @@ const ALONE = [
   ["air", "Air alone"],
 ] as const;
 
+const STACK_LISTENING = [
+  ["tuned", "Tuned"],
+  ["sung", "As sung"],
+] as const;
+
 /** What can be listened to now: the mark once there is one, and the version that was last heard. */
 function useListening(): readonly (readonly [Listening, string])[] {
   const marked = useEditor((s) => s.markedStep !== null);
   const heard = useEditor((s) => s.versions.find((version) => version.id === s.heardVersion)?.name);
   const open = useEditor((s) => s.content?.version.name) ?? "Tuned";
   const comp = useEditor((s) => (s.panel === "comp" ? s.comp?.version.name : undefined));
+  const stack = useEditor((s) => s.panel === "stack");
+  if (stack) return STACK_LISTENING;
   if (comp !== undefined)
     return [["comp", comp], ["sung", "As sung"], ...(heard ? ([["version", `⇄ ${heard}`]] as const) : [])];
   const named = LISTENING.map(([kind, text]) => [kind, kind === "tuned" ? open : text] as const);
@@ -115,6 +131,8 @@ export function TransportBar() {
   const backing = useEditor((s) => s.backing);
   const level = useEditor((s) => s.backingLevel);
   const others = useEditor((s) => s.others);
+  const melody = useEditor((s) => s.melodyAlong);
+  const stack = useEditor((s) => s.panel === "stack");
   const trackId = useEditor((s) => s.trackId);
   const hasOthers = useEditor(
     (s) => s.song?.tracks.some((one) => one.ready && one.role !== "backing" && one.id !== trackId) ?? false,
@@ -131,20 +149,27 @@ export function TransportBar() {
       </Button>
       <Clock />
       <Segments<Listening> label="Listen to" options={options} value={listening} onChange={listenTo} />
-      <Picker
-        label="Listen to a part alone"
-        options={[["tuned", "Notes and air"], ...ALONE]}
-        value={listening === "air" || listening === "notes" ? listening : "tuned"}
-        onChange={(kind) => listenTo(kind as Listening)}
-      />
-      <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
-        Mark (M)
-      </Button>
-      {hasOthers && (
+      {!stack && (
+        <Picker
+          label="Listen to a part alone"
+          options={[["tuned", "Notes and air"], ...ALONE]}
+          value={listening === "air" || listening === "notes" ? listening : "tuned"}
+          onChange={(kind) => listenTo(kind as Listening)}
+        />
+      )}
+      {!stack && (
+        <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">
+          Mark (M)
+        </Button>
+      )}
+      {hasOthers && !stack && (
         <CheckBox checked={others} onChange={setOthers}>
           Stack
         </CheckBox>
       )}
+      <CheckBox checked={melody} onChange={setMelodyAlong} label="Play the melody along as a soft tone">
+        Melody
+      </CheckBox>
       {hasBacking && (
         <span className="backing">
           <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>

@@ -12,7 +12,7 @@ import {
 } from "react-aria-components";
 import styled from "styled-components";
 import type { SongOut, TrackOut } from "../../document/schema";
-import { whenText } from "../../document/song_order";
+import { reordered, whenText } from "../../document/song_order";
 import { secondsText } from "../../document/time_text";
 import { goTo } from "../../hooks/address";
 import { orderTracks } from "../../hooks/songs";
@@ -96,13 +96,6 @@ function opens(track: TrackOut): boolean {
   return track.ready && track.role !== "backing";
 }
 
-function reordered(tracks: readonly TrackOut[], moved: ReadonlySet<unknown>, to: unknown, after: boolean): string[] {
-  const ids = tracks.map((track) => track.id);
-  const rest = ids.filter((id) => !moved.has(id));
-  const at = rest.indexOf(String(to)) + (after ? 1 : 0);
-  return [...rest.slice(0, at), ...ids.filter((id) => moved.has(id)), ...rest.slice(at)];
-}
-
 async function filesOf(event: DroppableCollectionRootDropEvent | DroppableCollectionInsertDropEvent): Promise<File[]> {
   return Promise.all(event.items.flatMap((item) => (item.kind === "file" ? [item.getFile()] : [])));
 }
@@ -116,7 +109,15 @@ export function TrackTable({ song, onFiles }: { song: SongOut; onFiles: (files: 
     getItems: (keys) => [...keys].map((key) => ({ "text/plain": nameOf(song, String(key)) })),
     onReorder: (event) => {
       const { key, dropPosition } = event.target;
-      void orderTracks(song.id, reordered(song.tracks, event.keys, key, dropPosition === "after"));
+      void orderTracks(
+        song.id,
+        reordered(
+          song.tracks.map((track) => track.id),
+          event.keys,
+          key,
+          dropPosition === "after",
+        ),
+      );
     },
     onRootDrop: take,
     onInsert: take,

@@ -17,10 +17,17 @@ const Item = styled(MenuItem)`
 export type Action = readonly [text: string, act: () => void];
 
 /** A button that offers things to do; nothing happens until one is chosen. */
-export const ActionMenu = memo(function ActionMenu(props: { label: string; text: string; actions: readonly Action[] }) {
+export const ActionMenu = memo(function ActionMenu(props: {
+  label: string;
+  text: string;
+  disabled?: boolean;
+  actions: readonly Action[];
+}) {
   return (
     <MenuTrigger>
-      <Button aria-label={props.label}>{props.text}</Button>
+      <Button aria-label={props.label} isDisabled={props.disabled ?? false}>
+        {props.text}
+      </Button>
       <FloatingSheet placement="bottom end" offset={4}>
         <List aria-label={props.label} onAction={(key) => props.actions[Number(key)]?.[1]()}>
           {props.actions.map(([text], index) => (

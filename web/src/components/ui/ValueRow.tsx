@@ -90,13 +90,23 @@ interface ValueRowProps {
 
 /** One value as a fader and as a field that takes typed numbers. */
 export function ValueRow(props: ValueRowProps) {
+  return (
+    <Row>
+      <FaderAndField {...props} />
+    </Row>
+  );
+}
+
+/** The same side by side in what is around them; `silent` when the label is read out only. */
+export function FaderAndField(props: ValueRowProps & { silent?: true }) {
   const { label, unit, value, min, max, step, onCommit } = props;
   const [moving, setMoving] = useState<number | null>(null);
   const shown = moving ?? value ?? min;
   return (
-    <Row>
+    <>
       <Fader
         label={label}
+        {...(props.silent ? { silent: true } : {})}
         value={shown}
         min={min}
         max={max}
@@ -119,7 +129,7 @@ export function ValueRow(props: ValueRowProps) {
         onCommit={onCommit}
         {...(props.onChangeBy ? { onChangeBy: props.onChangeBy } : {})}
       />
-    </Row>
+    </>
   );
 }
 

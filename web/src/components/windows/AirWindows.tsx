@@ -4,7 +4,7 @@ import { signed } from "../../document/pitch_names";
 import type { AirOut, PreviewOut } from "../../document/schema";
 import { showAir } from "../../hooks/air";
 import { reachOf, type ReachName } from "../../hooks/reach";
-import { clearStackBreaths } from "../../hooks/stack";
+import { clearBreathsOfStack } from "../../hooks/stack";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
@@ -122,7 +122,7 @@ export function BreathsWindow() {
       <TakeLine operation={operation} nothing={!found || found.length === 0} />
       <Quiet>In a stack, breaths of many voices pile up: keep the lead’s and take out the others’.</Quiet>
       <Line>
-        <Button onPress={() => void clearStackBreaths()}>Remove breaths of doubles and harmonies</Button>
+        <Button onPress={() => void clearBreathsOfStack()}>Remove breaths of doubles and harmonies</Button>
       </Line>
     </SideWindow>
   );

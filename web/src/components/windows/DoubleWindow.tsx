@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { derive, type Double } from "../../hooks/deriving";
+import { useNotesOf } from "../../hooks/reach";
+import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, Quiet, Segments } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { ValueRow } from "../ui/ValueRow";
-import { Line } from "./PassParts";
+import { Line, ReachChoice } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 
 export const AIR: readonly (readonly [NonNullable<Double["air"]>, string])[] = [
@@ -22,6 +24,8 @@ export function DoubleWindow() {
   const [formant, setFormant] = useState(0.3);
   const [seed, setSeed] = useState(1);
   const [air, setAir] = useState<NonNullable<Double["air"]>>("lowered");
+  const some = useEditor((s) => s.selection.size > 0);
+  const { reach, setReach, notes } = useNotesOf("track");
   const make = (): void => {
     const operation: Double = {
       type: "double",
@@ -31,6 +35,7 @@ export function DoubleWindow() {
       level_db: level,
       formant,
       air,
+      ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
     };
     void derive(operation, Number(voices)).then((done) => done && showWindow(null));
   };
@@ -54,6 +59,7 @@ export function DoubleWindow() {
         value={air}
         onChange={(next) => setAir(next as NonNullable<Double["air"]>)}
       />
+      <ReachChoice selection={some} value={reach} onChange={setReach} />
       <Line>
         <MainButton onPress={make}>Make it</MainButton>
         <Button onPress={() => showWindow(null)}>Leave</Button>

@@ -8,19 +8,12 @@ import { reachOf, type ReachName } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { CheckBox } from "../ui/CheckBox";
-import { Button, PlainButton, Quiet, Segments } from "../ui/controls";
+import { Button, PlainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
-import { ValueRow } from "../ui/ValueRow";
+import { FollowStrengths, useFollowStrengths } from "./FollowStrengths";
 import { Links } from "./Links";
 import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
-
-/** Our names for how closely times follow, in percent. */
-const CLOSENESS: readonly [string, number][] = [
-  ["Tightest", 100],
-  ["Close", 85],
-  ["Loose", 60],
-];
 
 const MOST_NAMED = 6;
 
@@ -84,11 +77,7 @@ export function FollowWindow() {
   const others = song?.tracks.filter((track) => track.ready && track.role !== "backing" && track.id !== trackId) ?? [];
   const first = others.find((track) => track.role === "lead") ?? others[0];
   const [lead, setLead] = useState(known?.lead_track ?? first?.id ?? "");
-  const [timing, setTiming] = useState(Math.round(100 * (known?.timing ?? 0.85)));
-  const [pitch, setPitch] = useState(Math.round(100 * (known?.pitch ?? 0)));
-  const [level, setLevel] = useState(Math.round(100 * (known?.level ?? 0)));
-  const [movement, setMovement] = useState(known?.movement ?? false);
-  const [interval, setInterval] = useState<NonNullable<Follow["interval"]>>(known?.interval ?? "scale");
+  const { values, set, strengths } = useFollowStrengths(known);
   const [keep, setKeep] = useState(true);
   const [anchors, setAnchors] = useState<Anchor[]>([]);
   const [reach, setReach] = useState<ReachName>("track");
@@ -96,24 +85,17 @@ export function FollowWindow() {
   useEffect(() => () => void showAlignment(null, []), []);
   const chosen = reachOf(reach === "selection" && !some ? "phrase" : reach);
   const operation: Follow | null =
-    lead && chosen && chosen.noteIds.length > 0 && timing + pitch + level > 0
+    lead && chosen && chosen.noteIds.length > 0 && values.timing + values.pitch + values.level > 0
       ? {
           type: "follow",
           lead_track: lead,
           note_ids: reach === "track" ? [] : chosen.noteIds,
-          timing: timing / 100,
-          pitch: pitch / 100,
-          level: level / 100,
-          movement,
-          interval,
+          ...strengths,
           keep_edited: keep,
           anchors: anchors.map(([a, b]) => [a, b]),
         }
       : null;
   const tried = useTried(operation);
-  const strength = (label: string, value: number, set: (value: number) => void) => (
-    <ValueRow label={label} unit="%" value={value} min={0} max={100} step={1} onCommit={set} />
-  );
   return (
     <SideWindow title="Follow" onClose={() => showWindow(null)}>
       {others.length === 0 ? (
@@ -121,40 +103,16 @@ export function FollowWindow() {
       ) : (
         <Picker label="Lead" options={others.map((t) => [t.id, t.name] as const)} value={lead} onChange={setLead} />
       )}
-      <Segments
-        label="How closely times follow"
-        options={CLOSENESS.map(([name, value]) => [String(value), name] as const)}
-        value={String(timing)}
-        onChange={(value) => setTiming(Number(value))}
-      />
-      {strength("Timing", timing, setTiming)}
-      {strength("Pitch", pitch, setPitch)}
-      {strength("Level", level, setLevel)}
-      {pitch > 0 && (
-        <Line>
-          <CheckBox checked={movement} onChange={setMovement}>
-            The whole movement
-          </CheckBox>
-          <Picker
-            label="A harmony keeps its interval in"
-            options={[
-              ["scale", "the scale"],
-              ["semitones", "semitones"],
-            ]}
-            value={interval}
-            onChange={(next) => setInterval(next === "scale" ? "scale" : "semitones")}
-          />
-        </Line>
-      )}
+      <FollowStrengths values={values} onChange={set} />
       <CheckBox checked={keep} onChange={setKeep}>
         Keep what was edited by hand
       </CheckBox>
       <ReachChoice selection={some} value={reach} onChange={setReach} />
       <Anchors lead={lead} anchors={anchors} onChange={setAnchors} />
       <SungByOne />
-      {tried && <p aria-live="polite">{`${tried.notes.length} notes follow.`}</p>}
+      {tried && <p aria-live="polite">{`${tried.changed_notes} notes follow.`}</p>}
       <Links />
-      <TakeLine operation={operation} nothing={!tried || tried.notes.length === 0} />
+      <TakeLine operation={operation} nothing={!tried?.changed_notes} />
     </SideWindow>
   );
 }

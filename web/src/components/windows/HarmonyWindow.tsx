@@ -1,12 +1,15 @@
 import { useState } from "react";
 import { derive, type Harmony } from "../../hooks/deriving";
+import type { Given } from "../../hooks/melody";
+import { useNotesOf } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, Quiet, Segments } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { ValueRow } from "../ui/ValueRow";
 import { AIR } from "./DoubleWindow";
-import { Line, useTried } from "./PassParts";
+import { MelodySource, NotMatched } from "./MelodySource";
+import { Line, ReachChoice, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 
 const INTERVALS: readonly (readonly [string, string])[] = [
@@ -32,26 +35,49 @@ export function HarmonyWindow() {
   const [human, setHuman] = useState(60);
   const [seed, setSeed] = useState(1);
   const [air, setAir] = useState<NonNullable<Harmony["air"]>>("lowered");
+  const [line, setLine] = useState<"interval" | "melody">("interval");
+  const [given, setGiven] = useState<Given | null>(null);
+  const some = useEditor((s) => s.selection.size > 0);
+  const { reach, setReach, notes } = useNotesOf("track");
   const [kind, size] = interval.split(" ") as [string, string];
+  const waits = notes.length === 0 || (line === "melody" && !given);
   const operation: Harmony = {
     type: "harmony",
-    steps: kind === "steps" ? Number(size) : 0,
-    semitones: kind === "semitones" ? Number(size) : 0,
+    steps: line === "interval" && kind === "steps" ? Number(size) : 0,
+    semitones: line === "interval" && kind === "semitones" ? Number(size) : 0,
+    ...(line === "melody" && given ? given : {}),
+    ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
     lean: lean / 100,
     human: human / 100,
     seed,
     air,
   };
-  const tried = useTried(operation);
-  const strained = tried?.notes.filter((note) => note.strain >= STRAINED).length ?? 0;
+  const tried = useTried(waits ? null : operation);
+  const named = new Set(notes.map((note) => note.id));
+  const changed = tried?.notes.filter((note) => named.has(note.id)) ?? [];
+  const strained = changed.filter((note) => note.strain >= STRAINED).length;
   return (
     <SideWindow title="Harmony" onClose={() => showWindow(null)}>
       <Quiet>
         A second line from this version, heard as a preview in its place and made as a track of its own. Its formants
         lean along with the interval by a share.
       </Quiet>
-      <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />
-      {chromatic && kind === "steps" && (
+      <Line>
+        <Segments
+          label="Line"
+          options={[
+            ["interval", "By interval"],
+            ["melody", "On a melody"],
+          ]}
+          value={line}
+          onChange={setLine}
+        />
+        {line === "interval" && <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />}
+      </Line>
+      {line === "melody" && <MelodySource notes={notes} onChange={setGiven} />}
+      {line === "melody" && <NotMatched given={given} notes={notes} words="Not in both, and left out" />}
+      <ReachChoice selection={some} value={reach} onChange={setReach} />
+      {line === "interval" && chromatic && kind === "steps" && (
         <p role="status">The song has no key, so a step is a semitone. Choose its key first.</p>
       )}
       <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
@@ -61,14 +87,16 @@ export function HarmonyWindow() {
       {tried && (
         <p aria-live="polite">
           {strained === 0
-            ? `${tried.notes.length} notes, none strained.`
-            : `${strained} of ${tried.notes.length} notes are strained.`}
-          {strained > MANY * tried.notes.length &&
+            ? `${changed.length} notes, none strained.`
+            : `${strained} of ${changed.length} notes are strained.`}
+          {strained > MANY * changed.length &&
             " So many will sound processed when heard alone; keep it low in the stack, or have it sung."}
         </p>
       )}
       <Line>
-        <MainButton onPress={() => void derive(operation).then((done) => done && showWindow(null))}>Make it</MainButton>
+        <MainButton isDisabled={waits} onPress={() => void derive(operation).then((done) => done && showWindow(null))}>
+          Make it
+        </MainButton>
         <Button onPress={() => showWindow(null)}>Leave</Button>
       </Line>
     </SideWindow>

@@ -1,5 +1,8 @@
-import { catchUp, letGo } from "../../hooks/following";
+import type { LinkOut } from "../../document/schema";
+import { catchUp } from "../../hooks/editing";
+import { letCatchUp, letGo } from "../../hooks/following";
 import { useEditor } from "../../hooks/useStore";
+import { CheckBox } from "../ui/CheckBox";
 import { Button, Quiet } from "../ui/controls";
 import { Line } from "./PassParts";
 
@@ -11,12 +14,26 @@ export function Links() {
       {links.map((link) => (
         <Line key={link.id}>
           <Quiet>{link.behind ? `Behind ${link.lead}: it has changed since.` : `Follows ${link.lead}.`}</Quiet>
-          {link.behind && <Button onPress={() => catchUp(link)}>Catch up</Button>}
+          {link.behind && <Button onPress={() => void catchUp(link.id)}>Catch up</Button>}
+          <ByItself link={link} />
           <Button onPress={() => letGo(link.id)} aria-label={`No longer follow ${link.lead}`}>
             Let go
           </Button>
         </Line>
       ))}
     </>
+  );
+}
+
+/** Whether a link catches up as soon as its lead has changed. */
+export function ByItself({ link }: { link: LinkOut }) {
+  return (
+    <CheckBox
+      checked={link.by_itself}
+      onChange={(on) => letCatchUp(link.id, on)}
+      label={`Catch up with ${link.lead} by itself`}
+    >
+      By itself
+    </CheckBox>
   );
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { Operation } from "../../document/model";
 import type { TunePassOut } from "../../document/schema";
-import { loadPasses, passReach, type PassSettings, savePass } from "../../hooks/passes";
+import { loadPasses, passReach, type PassSettings, savePass, settingsOf } from "../../hooks/passes";
 import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
@@ -58,10 +58,9 @@ export function PassWindow() {
         onChange={(wanted) => {
           const chosen = passes.find((pass) => pass.name === wanted);
           if (!chosen) return;
-          const { name: own, hint: sentence, shipped, ...rest } = chosen;
-          setSettings({ ...rest, rounding: rest.rounding === "semitone" ? "semitone" : "scale" });
-          setHint(sentence || own);
-          if (!shipped) setName(own);
+          setSettings(settingsOf(chosen));
+          setHint(chosen.hint || chosen.name);
+          if (!chosen.shipped) setName(chosen.name);
         }}
       />
       {hint && <Quiet>{hint}</Quiet>}

@@ -194,9 +194,10 @@ def moments(words: str) -> Any:
     return _pairs(words, "pairs of moments in seconds", 0, [[1.0, 1.2]], ())
 
 
-def melody(words: str) -> Any:
-    """A field for notes of a start and an end in seconds and a MIDI pitch."""
-    return _rows(words, "notes of a start and an end in seconds and a MIDI pitch", 3, 1, [[1.0, 1.5, 62.0]], MISSING)
+def melody(words: str, *, default: Any = MISSING) -> Any:
+    """A field for notes of a start and an end in seconds and a MIDI pitch; none when a default says so."""
+    what, least = "notes of a start and an end in seconds and a MIDI pitch", 1 if default is MISSING else 0
+    return _rows(words, what, 3, least, [[1.0, 1.5, 62.0]], default)
 
 
 def _pairs(words: str, what: str, least: int, example: Any, default: Any) -> Any:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..voices.melodies import WAYS
 from .kinds import choice, ids, melody, number, switch, whole
 from .operation import Operation
 from .rules import derived_edits
@@ -12,6 +13,17 @@ from .rules.derived_edits import AIR_WAYS
 
 MOST_SEED = 999_999
 MOST_VOICES = 4  # of a double
+
+
+_MELODY = "start and end in seconds of the track, and MIDI pitch, of each note"
+
+
+def _match() -> str:
+    return choice(WAYS, "How notes find theirs in a melody", default="time")
+
+
+def _exact() -> bool:
+    return switch("The octave is that of the melody, not the nearest one", default=True)
 
 
 def _note_ids() -> Sequence[str]:
@@ -33,10 +45,13 @@ class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.do
 
 @dataclass(frozen=True, kw_only=True)
 class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits.harmony, needs="content"):
-    """Put notes above or below what they are, by steps of the scale or by semitones."""
+    """Put notes above or below what they are, by steps of the scale or by semitones, or on a melody."""
 
     steps: int = whole(-14, 14, "Steps of the scale", default=0)
     semitones: float = number(-24.0, 24.0, "Interval, where no steps are given", unit="semitones", default=0.0)
+    melody: Sequence[Sequence[float]] = melody(f"In place of an interval: {_MELODY}", default=())
+    match: str = _match()
+    exact: bool = _exact()
     note_ids: Sequence[str] = _note_ids()
     lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.12)
     seed: int = whole(0, MOST_SEED, "Seed of what makes it human", default=1)
@@ -46,9 +61,10 @@ class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits
 
 @dataclass(frozen=True, kw_only=True)
 class SingMelody(Operation, type="melody", label="Melody", rule=derived_edits.sing_melody, needs="content"):
-    """Put notes on the pitches of a melody, each on the one that sounds longest while it does."""
+    """Put notes on the pitches of a melody, each on the one that is its own by time, by order or by following."""
 
-    melody: Sequence[Sequence[float]] = melody("Start and end in seconds of the track, and MIDI pitch, of each note")
+    melody: Sequence[Sequence[float]] = melody(_MELODY)
     note_ids: Sequence[str] = _note_ids()
     lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.0)
-    exact: bool = switch("The octave is that of the melody, not the nearest one", default=True)
+    exact: bool = _exact()
+    match: str = _match()

@@ -32,3 +32,11 @@ class Unlink(Operation, type="unlink", label="No longer follow", rule=follow_edi
     """Let go of the lead; notes stay as they are."""
 
     link_ids: Sequence[str] = ids("Ids of the links; all when empty", "f0001", default=())
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetLink(Operation, type="set_link", label="Catch up by itself", rule=follow_edits.set_link, needs="content"):
+    """Let a follower catch up by itself when its lead changes, or only when asked."""
+
+    link_ids: Sequence[str] = ids("Ids of the links; all when empty", "f0001", default=())
+    by_itself: bool = switch("It catches up by itself", default=True)

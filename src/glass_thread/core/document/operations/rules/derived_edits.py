@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
@@ -16,6 +17,7 @@ from ...notes import EditedNote, current_targets, difference, selected
 from ...scales import Key, round_pitch, step_pitch
 from ...time.give_way import give_way
 from ...time.stretches import track_place
+from ...voices.melodies import match_melody
 from .moving import moved_where_it_fits
 from .time_edits import shifted
 
@@ -23,7 +25,6 @@ AIR_WAYS = ("kept", "lowered", "left out")
 LOWERED_DB = -8.0
 _TIME_S, _PITCH_S, _LEVEL_S = 1.2, 0.5, 0.9  # over which a voice wanders; common practice, no source
 _HUMAN_MS, _HUMAN_CENTS, _HUMAN_DB = 12.0, 6.0, 0.6
-_LEAST_SHARE = 0.3  # of a note over which a melody's note has to sound
 
 
 def double(
@@ -41,47 +42,74 @@ def double(
 
 def harmony(
     content: Content, key: Key, analysis: Analysis, *, steps: int = 0, semitones: float = 0.0,
-    note_ids: Sequence[str] = (), lean: float = 0.12, seed: int = 1, human: float = 0.6, air: str = "lowered",
+    melody: Sequence[Sequence[float]] = (), match: str = "time", exact: bool = True, note_ids: Sequence[str] = (),
+    lean: float = 0.12, seed: int = 1, human: float = 0.6, air: str = "lowered",
 ) -> ContentChange:  # fmt: skip
     """Notes on other pitches, humanised, with formants that lean with the interval."""
-    if not steps and not semitones:
-        raise ParameterError("A harmony needs an interval: steps of the scale, or semitones.")
-    chosen = _chosen(content, note_ids)
-    targets = current_targets(content.notes, key)
-    centres, wanted, after = _tuned(content, key), {}, []
-    for edited in chosen:
-        note = edited.note
-        if semitones:
-            wanted[note.id] = centres[note.id] + semitones
-        else:
-            base = round_pitch(targets[note.id], key, "scale")
-            wanted[note.id] = step_pitch(base, steps, key, "scale")
-        after.append(_formant(edited, lean * (wanted[note.id] - centres[note.id])))
+    chosen, centres = _chosen(content, note_ids), _tuned(content, key)
+    if melody:
+        wanted = _on_melody(content, analysis, chosen, centres, melody, match, exact=exact)
+    elif steps or semitones:
+        targets = current_targets(content.notes, key)
+        wanted = {one.note.id: centres[one.note.id] + semitones if semitones
+                  else step_pitch(round_pitch(targets[one.note.id], key, "scale"), steps, key, "scale")
+                  for one in chosen}  # fmt: skip
+    else:
+        raise ParameterError("A harmony needs an interval, steps of the scale or semitones, or a melody.")
+    sung = [one for one in chosen if one.note.id in wanted]
+    after = [_formant(one, lean * (wanted[one.note.id] - centres[one.note.id])) for one in sung]
     spread = (human * _HUMAN_MS, human * _HUMAN_CENTS, human * _HUMAN_DB)
     return _voice(content, analysis, after, wanted, seed, spread, air)
 
 
 def sing_melody(
     content: Content, key: Key, analysis: Analysis, *, melody: Sequence[Sequence[float]], note_ids: Sequence[str] = (),
-    lean: float = 0.0, exact: bool = True,
+    lean: float = 0.0, exact: bool = True, match: str = "time",
 ) -> ContentChange:  # fmt: skip
-    """Targets from a melody; notes over which none sounds stay as they are."""
+    """Targets from a melody; notes that have none in it stay as they are."""
     chosen, centres = _chosen(content, note_ids), _tuned(content, key)
-    stretches = give_way(analysis, content).stretches
-    after = []
-    for edited in chosen:
-        start, end = (track_place(stretches, at) for at in edited.span_s)
-        along = [max(0.0, min(end, b) - max(start, a)) for a, b, _midi in melody]
-        best = int(np.argmax(along)) if along else -1
-        if best < 0 or along[best] < _LEAST_SHARE * (end - start):
+    wanted = _on_melody(content, analysis, chosen, centres, melody, match, exact=exact)
+    before = [one for one in chosen if one.note.id in wanted]
+    after = [_formant(_on(one, midi), lean * (midi - centres[one.note.id]))
+             for one, midi in ((one, wanted[one.note.id]) for one in before)]  # fmt: skip
+    return difference(before, after)
+
+
+def _on_melody(
+    content: Content, analysis: Analysis, chosen: Sequence[EditedNote], centres: Mapping[str, float],
+    melody: Sequence[Sequence[float]], match: str, *, exact: bool,
+) -> dict[str, float]:  # fmt: skip
+    """The pitch of the melody for each note that has one in it."""
+    places = melody_places(content, analysis, chosen, melody, match)
+    wanted = {}
+    for one, place in zip(chosen, places, strict=True):
+        if place < 0:
             continue
-        midi = float(melody[best][2])
-        if not exact:
-            midi += 12.0 * round((centres[edited.note.id] - midi) / 12.0)
-        after.append(_formant(_on(edited, midi), lean * (midi - centres[edited.note.id])))
-    if not after:
-        raise ParameterError("No note of this melody sounds while one of these is sung.")
-    return difference([content.notes[one.note.id] for one in after], after)
+        midi = float(melody[place][2])
+        wanted[one.note.id] = midi if exact else midi + 12.0 * round((centres[one.note.id] - midi) / 12.0)
+    if not wanted:
+        raise ParameterError("No note of this melody belongs to one of these.")
+    return wanted
+
+
+def melody_places(
+    content: Content, analysis: Analysis, chosen: Sequence[EditedNote], melody: Sequence[Sequence[float]], match: str
+) -> list[int]:
+    """The place in a melody, in seconds of the track, of each of some notes; -1 for none."""
+    stretches = give_way(analysis, content).stretches
+    starts, ends = ([track_place(stretches, one.span_s[side]) for one in chosen] for side in (0, 1))
+    pitches = [one.note.centre_midi for one in chosen]
+    return match_melody(list(zip(starts, ends, pitches, strict=True)), melody, match)
+
+
+def sung_by(content: Content, analysis: Analysis, rule: Any) -> set[str]:
+    """The notes that a double or harmony sings; a melody leaves out what is not in it."""
+    chosen = _chosen(content, rule.note_ids)
+    melody = getattr(rule, "melody", ())
+    if not melody:
+        return {one.note.id for one in chosen}
+    places = melody_places(content, analysis, chosen, melody, rule.match)
+    return {one.note.id for one, place in zip(chosen, places, strict=True) if place >= 0}
 
 
 def _chosen(content: Content, note_ids: Sequence[str]) -> list[EditedNote]:

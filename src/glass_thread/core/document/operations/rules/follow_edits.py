@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -25,7 +24,7 @@ _LEAST_MS, _LEAST_DB = 0.5, 0.05  # of a change that is worth a gesture
 def follow(
     content: Content, key: Key, analysis: Analysis, lead: LeadNow | None, *, lead_track: str,
     note_ids: Sequence[str] = (), timing: float = 0.9, pitch: float = 0.0, level: float = 0.0, movement: bool = False,
-    interval: str = "scale", keep_edited: bool = True, **_anchors: Any,
+    interval: str = "scale", keep_edited: bool = True, anchors: Sequence[Sequence[float]] = (),
 ) -> ContentChange:  # fmt: skip
     """Bring notes as far as asked to where, how high and how loud the lead has them."""
     del key
@@ -51,7 +50,9 @@ def follow(
     change |= difference([edited for edited, _one in led], after)
     name = old.id if old else fresh_id(content, "f")
     notes = {**given, **{e.note.id: given_of(e.gesture) for e in after}}
-    link = Link(name, lead_track, lead.step_id, timing, pitch, level, movement, interval, notes)
+    pairs = tuple((float(lead_s), float(own_s)) for lead_s, own_s in anchors)
+    link = Link(name, lead_track, lead.step_id, timing, pitch, level, movement, interval, notes, None, pairs,
+                old is not None and old.by_itself)  # fmt: skip
     return change if link == old and not change else {**change, name: (old, link)}
 
 
@@ -92,3 +93,12 @@ def unlink(content: Content, key: Key, analysis: Analysis, *, link_ids: Sequence
     """Take links away; what they gave stays."""
     del key, analysis
     return {link.id: (link, None) for link in picked(content.links, link_ids, what="link", where="on this version")}
+
+
+def set_link(
+    content: Content, key: Key, analysis: Analysis, *, link_ids: Sequence[str] = (), by_itself: bool = True
+) -> ContentChange:  # fmt: skip
+    """Let links catch up by themselves when their lead changes, or only when asked."""
+    del key, analysis
+    chosen = picked(content.links, link_ids, what="link", where="on this version")
+    return {link.id: (link, replace(link, by_itself=by_itself)) for link in chosen if link.by_itself != by_itself}

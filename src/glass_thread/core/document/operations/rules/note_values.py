@@ -8,12 +8,12 @@ from typing import Any
 
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis, Rounding
-from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI, parse_pitch
+from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ....signal.validation import in_range
 from ...content import Content
 from ...gestures import AS_SUNG, ASPECTS
 from ...notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
-from ...scales import Key, round_pitch, step_pitch
+from ...scales import Key, round_pitch, step_pitch, typed_pitch
 from .time_edits import shifted, with_neighbours
 
 
@@ -22,10 +22,7 @@ def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mappi
     chosen = selected(notes, note_ids)
     wanted = dict(values)
     if "target" in wanted:
-        text = wanted.pop("target")
-        in_hertz = text.lower().rstrip().endswith("hz")
-        wanted["target_midi"] = parse_pitch(text, key.reference_hz) + (0.0 if in_hertz else key.offset)
-        in_range(wanted["target_midi"], LOWEST_MIDI, HIGHEST_MIDI, "The target")
+        wanted["target_midi"] = typed_pitch(wanted.pop("target"), key)
     if not wanted:
         raise ParameterError("The edit names no value to set.")
     after = []

@@ -1,0 +1,105 @@
+"""Singer notes in the real interface: a singer with habits is brought in, read about and heard."""
+
+import csv
+import re
+
+import soundfile as sf
+
+from glass_thread.cli.bench_singer import METER, PLANTED, habitual
+from tests.browser.test_access import AccessCase
+from tests.browser.test_journeys_on_own import OwnRecording
+from tests.kept import sing
+from tests.signals import RATE
+
+
+class SingerCase(AccessCase):
+    def open_demo(self) -> None:
+        """A song of a singer with habits instead."""
+        page = self.page
+        card = page.get_by_role("region", name="Habits")
+        page.get_by_role("button", name="New song").wait_for()
+        self.quiet()
+        if card.count() == 0:
+            path = self.folder / "Mara.wav"
+            sf.write(str(path), sing(habitual(1, frozenset(PLANTED)), RATE).audio, RATE, subtype="PCM_16")
+            page.get_by_label("Title of the new song").fill("Habits")
+            page.get_by_role("button", name="New song").click()
+            card.locator("input[type=file]").set_input_files([path])
+        card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
+        base = f"{self.application.url}/api/v1/songs"
+        song = next(one for one in page.request.get(base).json()["songs"] if one["title"] == "Habits")
+        keyed = {"tonic": 0, "scale": "major", "tempo": METER.tempo, "bar_one_s": 0.0}
+        headers = {"Origin": self.application.url}
+        self.assertEqual(page.request.patch(f"{base}/{song['id']}", data=keyed, headers=headers).status, 200)
+        card.get_by_role("button", name="Open", exact=True).click()
+        page.get_by_role("application").wait_for()
+
+    def tearDown(self) -> None:
+        self.page.get_by_role("button", name="Sheet", exact=True).click()
+        super().tearDown()
+
+    def page_of_notes(self):
+        """The page of singer notes, read to its end."""
+        notes = self.page.get_by_role("article", name="Singer notes")
+        notes.get_by_role("heading", name="What goes well").wait_for()
+        self.quiet()
+        return notes
+
+
+class PointerTest(SingerCase):
+    def test_read_heard_and_saved(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Report", exact=True).click()
+        page.get_by_role("button", name="Singer notes").click()
+        notes = self.page_of_notes()
+        said = notes.get_by_role("heading", level=3).all_inner_texts()
+        for words in ("ms after the beat", "Held notes sag", "cents flat of the others", "land .* cents sharp",
+                      "Vibrato is slow: 4.[5-7] Hz"):  # fmt: skip
+            self.assertTrue(any(re.search(words, one) for one in said), (words, said))
+        notes.get_by_role("img", name=re.compile(r"values from .* ms, median")).locator("svg").wait_for()
+        late = notes.get_by_role("region", name=re.compile("after the beat"))
+        late.get_by_role("button", name=re.compile("Hear bar .* tuned")).first.click()
+        page.get_by_role("button", name="Stop").wait_for()
+        page.get_by_role("button", name="Stop").click()
+        late.get_by_role("button", name=re.compile("Hear bar .* as sung")).first.click()
+        page.get_by_role("group", name="Listen to").get_by_role("button", name="As sung", pressed=True).wait_for()
+        page.get_by_role("button", name="Stop").click()
+        self.assertEqual(self.violations(), [])
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Save the numbers as CSV").click()
+        rows = list(csv.DictReader(download.value.path().read_text().splitlines()))
+        self.assertGreater(sum("after the beat" in row["claim"] for row in rows), 50)
+        page.get_by_role("button", name="Night theme").click()
+        self.page_of_notes()
+        self.assertEqual(self.violations(), [])
+        page.get_by_role("button", name="Night theme").click()
+
+
+class KeyboardTest(SingerCase):
+    def test_all_songs_of_a_singer_who_is_named(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Report", exact=True).press("Enter")
+        page.get_by_role("button", name="Singer notes").press("Enter")
+        self.page_of_notes()
+        page.get_by_role("button", name=re.compile("Notes on$")).press("Enter")
+        page.get_by_role("option", name="All songs").press("Enter")
+        page.get_by_text("Say who sings this track first").wait_for()
+        field = page.get_by_label("Singer of this track")
+        field.fill("Mara")
+        field.press("Enter")
+        notes = self.page_of_notes()
+        notes.get_by_role("heading", name="Singer notes: Mara").wait_for()
+        hear = notes.get_by_role("button", name=re.compile("as sung")).first
+        hear.press("Enter")
+        page.get_by_role("button", name="Stop").press("Enter")
+
+
+class OwnSingerTest(OwnRecording, SingerCase):
+    def test_of_a_real_voice_only_what_it_carries(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Report", exact=True).click()
+        page.get_by_role("button", name="Singer notes").click()
+        notes = page.get_by_role("article", name="Singer notes")
+        notes.get_by_text(re.compile(r"\d+ notes of one take")).wait_for()
+        counted = int(re.search(r"(\d+) notes of", notes.inner_text())[1])
+        self.assertEqual(counted <= len(self.notes()), True)

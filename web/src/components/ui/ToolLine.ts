@@ -1,0 +1,18 @@
+import styled from "styled-components";
+
+/** A line of tools over a view. */
+export const ToolLine = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 6px;
+  padding: 4px 8px;
+  border-bottom: 1px solid var(--edge);
+  font-size: 13px;
+  & .room {
+    flex: 1;
+  }
+  & button {
+    padding: 2px 8px;
+  }
+`;
