@@ -16,10 +16,10 @@ from glass_thread.core.document.content import Content, ContentChange, apply_to_
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.notes import EditedNote, Notes
 from glass_thread.core.document.operations.registry import Scene, parse_operation
-from glass_thread.core.document.scales import Key
 from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note
 from glass_thread.core.signal.units import midi_to_hz
+from glass_thread.core.song.keys import KeyMap
 from glass_thread.demo.score import Performance, SungAir, SungNote
 from glass_thread.demo.singer import Sung
 from glass_thread.services.workspace import Workspace, open_workspace
@@ -30,14 +30,14 @@ REAL_TAKE = Path(__file__).parent / "recordings" / "vocadito_10.flac"  # nine se
 NOTHING_FOUND = Analysis(RATE, 0.0, Contour(np.zeros(0), np.zeros(0)), (), (), (), (), 440.0)
 
 
-def apply_to(content: Content, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
+def apply_to(content: Content, keys: KeyMap, operation: dict, analysis: Analysis | None = None) -> ContentChange:
     """The change an operation, given as plain data, makes to a content."""
-    return parse_operation(operation).change(Scene(content, key, analysis or NOTHING_FOUND))
+    return parse_operation(operation).change(Scene(content, keys, analysis or NOTHING_FOUND))
 
 
-def apply_operation(notes: Notes, key: Key, operation: dict, analysis: Analysis | None = None) -> ContentChange:
+def apply_operation(notes: Notes, keys: KeyMap, operation: dict, analysis: Analysis | None = None) -> ContentChange:
     """The same on notes alone, without air or gaps."""
-    return apply_to(Content(notes), key, operation, analysis)
+    return apply_to(Content(notes), keys, operation, analysis)
 
 
 def apply_change(notes: Notes, change: ContentChange, *, backwards: bool = False) -> dict[str, EditedNote]:
@@ -45,18 +45,22 @@ def apply_change(notes: Notes, change: ContentChange, *, backwards: bool = False
     return dict(apply_to_content(Content(notes), change, backwards=backwards).notes)
 
 
-def plan_over(contour: Contour, level: np.ndarray, content: Content, key: Key) -> Plan:
+def plan_over(contour: Contour, level: np.ndarray, content: Content, keys: KeyMap) -> Plan:
     """The plan of a content over a contour and a level."""
-    return build_plan(replace(NOTHING_FOUND, contour=contour, level_db=level), content, key)
+    return build_plan(replace(NOTHING_FOUND, contour=contour, level_db=level), content, keys)
 
 
 def pitch_correction(
-    contour: Contour, notes: Sequence[Note], gestures: Mapping[str, Gesture], key: Key, level: np.ndarray | None = None
+    contour: Contour,
+    notes: Sequence[Note],
+    gestures: Mapping[str, Gesture],
+    keys: KeyMap,
+    level: np.ndarray | None = None,
 ) -> np.ndarray:
     """The correction that gestures ask of notes over a contour, without any air."""
     flat = np.zeros(len(contour.midi)) if level is None else level
     content = Content({n.id: EditedNote(n, gestures.get(n.id, Gesture())) for n in notes})
-    return plan_over(contour, flat, content, key).correction
+    return plan_over(contour, flat, content, keys).correction
 
 
 def harmonic_tone(midi: np.ndarray, rate: int, *, harmonics: int = 20, level: float = 0.2) -> np.ndarray:

@@ -22,9 +22,9 @@ ROOMS = {
     "alignment": {"signal", "analysis"},
     "song": {"signal"},
     "document": {"signal", "analysis", "song"},
-    "plan": {"signal", "analysis", "document"},
-    "synthesis": {"signal", "analysis", "document", "plan"},
-    "measure": {"signal", "analysis", "document", "plan", "synthesis"},
+    "plan": {"signal", "analysis", "song", "document"},
+    "synthesis": {"signal", "analysis", "song", "document", "plan"},
+    "measure": {"signal", "analysis", "song", "document", "plan", "synthesis"},
 }
 CORE_LIBRARIES = {"numpy", "scipy", "numba", "soxr"}
 LONGEST_FUNCTION = 40

@@ -9,13 +9,14 @@ import unittest
 from functools import lru_cache
 from pathlib import Path
 
-from playwright.sync_api import ConsoleMessage, Page
+from playwright.sync_api import ConsoleMessage, Page, expect
 
 from glass_thread.demo.song import TITLE
 from tests.application import PATIENCE_S, Application, until
 from tests.browser.chromium import chromium
 
 PATIENCE_MS = 1000 * PATIENCE_S
+expect.set_options(timeout=PATIENCE_MS)
 # Counts what the page is about: requests that are not answered yet, and the last time it asked for a frame or a timer.
 REST = """(() => {
   const about = { open: 0, last: performance.now() };

@@ -4,8 +4,8 @@ import numpy as np
 
 from glass_thread.core.analysis.air import air_features, find_air
 from glass_thread.core.analysis.key import estimate_keys, estimate_reference
-from glass_thread.core.document.scales import SCALES
 from glass_thread.core.signal.levels import level_contour, mean_level
+from glass_thread.core.signal.scale_steps import SCALES
 from glass_thread.core.signal.types import Note
 from tests.signals import RATE, analysed_short, short_performance
 

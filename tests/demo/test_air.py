@@ -8,18 +8,18 @@ import soundfile as sf
 
 from glass_thread.core.document.content import Content, apply_to_content, as_found
 from glass_thread.core.document.harsh import harsh
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.measure.evaluation import mask_f1
 from glass_thread.core.plan.level_plan import level_gain
 from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.types import HOP_S, Analysis, Floats
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.song import SCALE, TONIC, lead
 from tests.kept import analyse
 from tests.signals import apply_to
 
-KEY = make_key(TONIC, SCALE)
+KEY = one_key(make_tuning(TONIC, SCALE))
 
 
 @lru_cache(maxsize=2)

@@ -5,8 +5,8 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.core.document.flags import find_flags, second_pitch
-from glass_thread.core.document.scales import make_key, round_pitch
 from glass_thread.core.signal.types import HOP_S
+from glass_thread.core.song.keys import make_tuning
 from glass_thread.core.synthesis.glottal import lf_pulse
 from glass_thread.demo import song
 from glass_thread.demo.build import FILES, FOLDER, SAMPLE_RATE, build_sounds
@@ -43,8 +43,8 @@ class LeadTest(unittest.TestCase):
             drift = abs(sung.drift) * (sung.end_s - sung.start_s) / 200
             with self.subTest(start=round(sung.start_s, 2)):
                 self.assertAlmostEqual(near.centre_midi, sung.midi + sung.off / 100, delta=0.09 + drift / 10)
-        key = make_key(song.TONIC, song.SCALE)
-        targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in found.notes}
+        key = make_tuning(song.TONIC, song.SCALE)
+        targets = {n.id: key.nearest(n.centre_midi, "scale") for n in found.notes}
         kinds = {flag.kind for flag in find_flags(found.notes, targets, found.contour)}
         self.assertEqual(kinds, {"off centre", "drifting", "wide vibrato", "loud", "quiet"})
         joined = [(a, b) for a, b in pairwise(found.notes) if abs(a.start_s - 32.93) < 0.05]  # holds two pitches
@@ -52,12 +52,12 @@ class LeadTest(unittest.TestCase):
         self.assertAlmostEqual(second_pitch(found.contour.midi[first:last]), 100.0, delta=10.0)
 
     def test_one_note_is_so_flat_that_semitones_mislead(self) -> None:
-        key = make_key(song.TONIC, song.SCALE)
+        key = make_tuning(song.TONIC, song.SCALE)
         misled = [
             n
             for n in song.lead().notes
-            if round_pitch(n.midi + n.off / 100, key, "scale") == n.midi
-            and round_pitch(n.midi + n.off / 100, key, "semitone") != n.midi
+            if key.nearest(n.midi + n.off / 100, "scale") == n.midi
+            and key.nearest(n.midi + n.off / 100, "semitone") != n.midi
         ]
         self.assertIn(-60, [n.off for n in misled])
 

@@ -6,8 +6,8 @@ import numpy as np
 
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.notes import EditedNote
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import HOP_S
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.song import lead
 from tests.kept import analyse, sing
@@ -21,12 +21,12 @@ class RepairTest(unittest.TestCase):
         performance = lead()
         source, ideal = sing(performance, RATE), sing(performance.in_tune(), RATE)
         found = analyse(source.audio, RATE)
-        key = make_key(2, "natural minor")
+        keys = one_key(make_tuning(2, "natural minor"))
         document = {note.id: EditedNote(note) for note in found.notes}
 
         def do(operation: dict) -> None:
             nonlocal document
-            document = apply_change(document, apply_operation(document, key, operation, found))
+            document = apply_change(document, apply_operation(document, keys, operation, found))
 
         do({"type": "tune_pass", "note_ids": list(document)})
         fall = next(i for i, e in document.items() if e.note.start_s < 29.0 < e.note.end_s)  # meant, so left alone
@@ -39,7 +39,7 @@ class RepairTest(unittest.TestCase):
 
         gestures = {i: e.gesture for i, e in document.items()}
         notes = [e.note for e in document.values()]
-        correction = pitch_correction(found.contour, notes, gestures, key, found.level_db)
+        correction = pitch_correction(found.contour, notes, gestures, keys, found.level_db)
         out = render_whole(source.audio[np.newaxis], RATE, found.contour, correction)[0]
         read = track_f0(out, RATE).midi
         place = np.minimum((np.arange(len(read)) * HOP_S * RATE).round().astype(int), len(ideal.midi) - 1)

@@ -8,19 +8,19 @@ import soundfile as sf
 
 from glass_thread.core.document.content import apply_to_content, as_found
 from glass_thread.core.document.operations.registry import Scene, parse_operation
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.document.time.stretches import track_place
 from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.recording import held
 from glass_thread.core.signal.types import Analysis
 from glass_thread.core.song.beats import Meter, grid_lines
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.demo import song
 from glass_thread.demo.build import FOLDER
 from glass_thread.services.sound import CachedRecording, Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.kept import analyse
 
-KEY = make_key(song.TONIC, song.SCALE)
+KEY = one_key(make_tuning(song.TONIC, song.SCALE))
 STEP_S = song.BEAT_S / 2
 
 

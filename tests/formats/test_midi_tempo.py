@@ -37,7 +37,7 @@ class MidiTempoTest(unittest.TestCase):
 
     def test_notes_of_the_standards_own_example(self) -> None:
         """Four notes of three channels at 120 beats a minute, as the standard lists them beside its bytes."""
-        wanted = [(0.0, 2.0, 48.0), (0.0, 2.0, 60.0), (0.5, 2.0, 67.0), (1.0, 2.0, 76.0)]
+        wanted = [(0.0, 2.0, 48, 0.0), (0.0, 2.0, 60, 0.0), (0.5, 2.0, 67, 0.0), (1.0, 2.0, 76, 0.0)]
         self.assertEqual(read_midi_notes(io.BytesIO(EXAMPLE)), wanted)
         empty = written(mido.MetaMessage("marker", text="nothing"))
         for data, said in ((empty, "no notes"), (b"", "not a Standard MIDI"), (EXAMPLE[:30], "damaged|no notes"),

@@ -175,7 +175,7 @@ class LaidInTest(BorrowCase):
         inside = slice(round((note.start_s + 0.14) / HOP_S), round((note.end_s - 0.04) / HOP_S))
         self.assertAlmostEqual(float(np.nanmedian(found.midi[inside])), 62.0, delta=0.04)
         standing = self.now()
-        again = build_plan(standing.analysis, standing.content, standing.key)
+        again = build_plan(standing.analysis, standing.content, standing.keys)
         np.testing.assert_array_equal(self.desk.plan(standing).correction, again.correction)
 
     def test_no_jump_at_its_ends_and_a_span_is_a_slice_of_the_whole(self) -> None:
@@ -319,12 +319,12 @@ class AroundItTest(BorrowCase):
 
     def check(self) -> None:
         standing = self.now()
-        plan, again = self.desk.plan(standing), build_plan(standing.analysis, standing.content, standing.key)
+        plan, again = self.desk.plan(standing), build_plan(standing.analysis, standing.content, standing.keys)
         for name in ("correction", "formant", "level_db"):
             np.testing.assert_array_equal(getattr(plan, name), getattr(again, name), name)
         np.testing.assert_array_equal(plan.contour.midi, again.contour.midi)
         self.assertEqual((plan.giving, plan.borrows), (again.giving, again.borrows))
-        self.assertEqual(self.desk.verdicts(standing), judge(standing.analysis, standing.content, again, standing.key))
+        self.assertEqual(self.desk.verdicts(standing), judge(standing.analysis, standing.content, again, standing.keys))
 
 
 class RealVoiceTest(BorrowCase):

@@ -13,17 +13,19 @@ from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.content import Content, apply_to_content, as_found
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.operations.registry import Scene, parse_operation
-from glass_thread.core.document.scales import SCALES, Key, make_key
 from glass_thread.core.measure.evaluation import comb_of
 from glass_thread.core.plan.plan import Plan, build_plan
 from glass_thread.core.signal.errors import ParameterError
+from glass_thread.core.signal.scale_steps import SCALES
 from glass_thread.core.signal.types import HOP_S, Analysis, Note
+from glass_thread.core.song.keys import KeyMap, make_tuning, one_key
+from glass_thread.core.song.tuning import Tuning
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.song import lead
 from tests.kept import analyse, sing
 from tests.signals import RATE, FolderCase, analysed_short, apply_to, write_short
 
-D_MINOR = make_key(2, "natural minor")
+D_MINOR = one_key(make_tuning(2, "natural minor"))
 
 
 def demo_lead() -> tuple[np.ndarray, Analysis]:
@@ -32,11 +34,11 @@ def demo_lead() -> tuple[np.ndarray, Analysis]:
     return audio, analyse(audio, RATE)
 
 
-def derived(found: Analysis, key: Key = D_MINOR, **operation: object) -> tuple[Content, Plan]:
+def derived(found: Analysis, keys: KeyMap = D_MINOR, **operation: object) -> tuple[Content, Plan]:
     content = as_found(found)
-    change = parse_operation(operation).change(Scene(content, key, found))
+    change = parse_operation(operation).change(Scene(content, keys, found))
     after = apply_to_content(content, change)
-    return after, build_plan(found, after, key)
+    return after, build_plan(found, after, keys)
 
 
 def rendered(audio: np.ndarray, found: Analysis, plan: Plan) -> np.ndarray:
@@ -87,17 +89,19 @@ class DoubleTest(unittest.TestCase):
 
 
 class HarmonyTest(unittest.TestCase):
-    def steps(self, key: Key, steps: int, pitches: list[float]) -> list[float]:
+    def steps(self, tuning: Tuning, steps: int, pitches: list[float]) -> list[float]:
         """Targets of a harmony over notes that were sung on some pitches."""
         notes = {}
         for i, midi in enumerate(pitches):
             name = f"n{i:04d}"
             notes[name] = EditedNote(Note(name, i * 1.0, i + 0.8, midi, 0.0, None, -20.0, 0))
-        change = apply_to(Content(notes), key, {"type": "harmony", "steps": steps, "human": 0.0, "air": "kept"})
+        change = apply_to(
+            Content(notes), one_key(tuning), {"type": "harmony", "steps": steps, "human": 0.0, "air": "kept"}
+        )
         return [round(after.gesture.target_midi, 3) for _before, after in change.values()]
 
     def test_a_table_worked_out_by_hand(self) -> None:
-        c_major, d_minor = make_key(0, "major"), D_MINOR
+        c_major, d_minor = make_tuning(0, "major"), D_MINOR.first
         self.assertEqual(self.steps(c_major, 2, [60, 62, 64, 65, 67, 69, 71]), [64, 65, 67, 69, 71, 72, 74])
         self.assertEqual(self.steps(c_major, -2, [60, 62, 64]), [57, 59, 60])
         self.assertEqual(self.steps(d_minor, 2, [62, 64, 65, 67, 69, 70, 72]), [65, 67, 69, 70, 72, 74, 76])
@@ -105,8 +109,8 @@ class HarmonyTest(unittest.TestCase):
 
     def test_true_to_every_scale_and_any_set_of_classes(self) -> None:
         sung = list(np.linspace(50.0, 74.0, 49))
-        keys = [make_key(tonic, scale) for scale in SCALES for tonic in (0, 5, 11)]
-        keys += [make_key(0, "custom", classes=classes) for classes in ((0,), (1, 6), (0, 1, 4, 8))]
+        keys = [make_tuning(tonic, scale) for scale in SCALES for tonic in (0, 5, 11)]
+        keys += [make_tuning(0, "custom", classes=classes) for classes in ((0,), (1, 6), (0, 1, 4, 8))]
         for key in keys:
             for steps in (-3, 2, 5) if len(key.classes) > 2 else (-1, 1):
                 with self.subTest(key=key, steps=steps):

@@ -170,7 +170,7 @@ class LinkTest(FollowCase):
         done = self.follow(self.double)
         again = type(self.desk)(self.work).at(self.double.id)
         self.assertEqual(again.content, self.desk.at(self.double.id).content)
-        plan = build_plan(again.analysis, again.content, again.key)
+        plan = build_plan(again.analysis, again.content, again.keys)
         np.testing.assert_array_equal(plan.correction, self.desk.plan(self.desk.at(self.double.id)).correction)
         self.assertEqual(plan.giving, done.moved.plans[1].giving)
         self.do(self.double, type="unlink")

@@ -74,12 +74,12 @@ class RandomSequenceTest(TakeCase):
         """What is derived step by step is what is worked out from nothing."""
         standing = self.now()
         self.assertEqual(standing.content, content)
-        plan, again = self.desk.plan(standing), build_plan(standing.analysis, content, standing.key)
+        plan, again = self.desk.plan(standing), build_plan(standing.analysis, content, standing.keys)
         for name in ("correction", "formant", "level_db"):
             np.testing.assert_array_equal(getattr(plan, name), getattr(again, name), name)
         np.testing.assert_array_equal(plan.contour.midi, again.contour.midi)
         self.assertEqual(plan.giving, again.giving)
-        self.assertEqual(self.desk.verdicts(standing), judge(standing.analysis, content, again, standing.key))
+        self.assertEqual(self.desk.verdicts(standing), judge(standing.analysis, content, again, standing.keys))
 
     def test_edits_undo_redo_branches_and_versions(self) -> None:
         rng = np.random.default_rng(4)

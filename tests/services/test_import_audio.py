@@ -3,8 +3,8 @@ import io
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffError, ParameterError
+from glass_thread.core.song.keys import make_tuning
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.desk import Desk
 from glass_thread.services.import_audio import import_audio
@@ -24,7 +24,7 @@ class ImportTest(SongCase):
         song = self.work.songs.get(self.song.id)
         self.assertEqual((song.scale, song.key_chosen), ("chromatic", False))
         offered = estimate_key(self.desk, track.id)
-        self.assertLessEqual({0, 2, 4, 5}, set(make_key(offered.keys[0].tonic, offered.keys[0].scale).classes))
+        self.assertLessEqual({0, 2, 4, 5}, set(make_tuning(offered.keys[0].tonic, offered.keys[0].scale).classes))
         self.assertFalse(offered.with_backing)
         self.assertAlmostEqual(sum(key.confidence for key in offered.keys), 1.0, delta=0.3)
 
@@ -35,7 +35,9 @@ class ImportTest(SongCase):
         self.bring_in(self.folder / "backing.wav", role="backing")
         offered = estimate_key(self.desk, track.id)
         self.assertTrue(offered.with_backing)
-        self.assertIn(10, make_key(offered.keys[0].tonic, offered.keys[0].scale).classes)  # the B♭ only the backing has
+        self.assertIn(
+            10, make_tuning(offered.keys[0].tonic, offered.keys[0].scale).classes
+        )  # the B♭ only the backing has
 
     def test_a_chosen_key_is_never_overruled(self) -> None:
         change_song(self.work, self.song.id, {"tonic": 6, "scale": "lydian"})

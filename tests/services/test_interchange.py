@@ -8,9 +8,9 @@ import sys
 import mido
 import numpy as np
 
-from glass_thread.core.document.scales import make_key, parse_key
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.song.beats import Meter, TempoChange, tempo_map
+from glass_thread.core.song.keys import make_tuning, one_key, parse_key
 from glass_thread.core.song.ticks import TICKS_A_QUARTER, clock_from
 from glass_thread.formats.midi_melody import MelodyNote, melody_file, signature
 from glass_thread.services.comps import make_comp
@@ -42,7 +42,7 @@ class ClockTest(TakeCase):
         """Standard MIDI Files 1.0: delta times in ticks of a quarter note, tempo in microseconds a quarter."""
         starts = (1.0, 3.25, 4.99, 5.0, 8.0, 11.5, 14.0)
         notes = [MelodyNote(at, at + 0.2, 60 + i, 90) for i, at in enumerate(starts)]
-        data = melody_file(notes, METERS, make_key(0, "major"), title="Song")
+        data = melody_file(notes, METERS, one_key(make_tuning(0, "major")), title="Song")
         begun = [at for at, message in seconds_of(data) if message.type == "note_on"]
         np.testing.assert_allclose(begun, np.array(starts) - 1.0, atol=0.0006)
         self.assertEqual(read(data).ticks_per_beat, TICKS_A_QUARTER)
@@ -63,7 +63,7 @@ class ClockTest(TakeCase):
             self.assertEqual(signature(parse_key(key)), name)
         for tonic in range(12):
             for scale in ("major", "natural minor"):
-                mido.MetaMessage("key_signature", key=signature(make_key(tonic, scale)))  # a name that there is
+                mido.MetaMessage("key_signature", key=signature(make_tuning(tonic, scale)))  # a name that there is
 
 
 class MelodyTest(TakeCase):

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from glass_thread.core.document.scales import make_key, round_pitch
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.plan.times import TrackTimes
 from glass_thread.core.signal.units import pitch_label
 from tests.web.modules import ModuleCase
@@ -85,10 +85,10 @@ class PitchTest(ModuleCase):
         rng = np.random.default_rng(3)
         pitches = rng.uniform(30, 95, 60).tolist()
         for tonic, scale, hz in ((0, "major", 440.0), (2, "natural minor", 442.0), (8, "harmonic minor", 432.0)):
-            key = make_key(tonic, scale, reference_hz=hz)
+            key = make_tuning(tonic, scale, reference_hz=hz)
             plain = {"tonic": tonic, "scale": scale, "classes": key.classes, "reference_hz": hz}
             shown = self.many("rounding", "roundPitch", [[pitch, plain, "scale"] for pitch in pitches])
-            np.testing.assert_allclose(shown, [round_pitch(pitch, key, "scale") for pitch in pitches], atol=1e-9)
+            np.testing.assert_allclose(shown, [key.nearest(pitch, "scale") for pitch in pitches], atol=1e-9)
         for flats in (True, False):
             shown = self.many("pitch_names", "pitchLabel", [[pitch, flats] for pitch in pitches])
             self.assertEqual(shown, [pitch_label(pitch, flats=flats) for pitch in pitches])

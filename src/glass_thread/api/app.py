@@ -21,6 +21,7 @@ from .errors import register_errors
 from .handoff import handoff_routes
 from .interchange import interchange_routes
 from .json_bodies import Json, register_json_check
+from .keys import key_routes
 from .operation_schemas import describe_operations
 from .report import report_routes
 from .security import register_security
@@ -63,8 +64,8 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     register_json_check(app)
     app.spec_processor(describe_operations)
     for routes in (
-        song_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes, pass_routes,
-        interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
+        song_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes,
+        pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

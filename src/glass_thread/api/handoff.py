@@ -10,7 +10,7 @@ from ..services.handoff import bring_in, folder_names, handoff_root, link, state
 from .context import desk, workspace
 from .schemas.handoff import BringIn, BroughtOut, HandoffFoldersOut, HandoffIn, HandoffMidiIn, HandoffOut
 from .schemas.songs import SongOut
-from .songs import song_data
+from .songs import open_song_data
 
 handoff_routes = APIBlueprint("handoff", __name__, tag="Hand-off")
 
@@ -52,4 +52,4 @@ def post_bring(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
 def post_tempo(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Take tempo, meter, bar 1 and key from a MIDI file of the folder."""
     song = take_tempo(desk(), song_id, json_data["file"])
-    return song_data(song)
+    return open_song_data(song)

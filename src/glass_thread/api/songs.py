@@ -2,26 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..core.signal.scale_steps import SCALES
-from ..services.key_change import preview_key
-from ..services.songs import change_song, create_song, markers_of, order_tracks, put_key_back, song_key
+from ..core.signal.units import key_name
+from ..core.song.spelling import key_title
+from ..services.keys import pitches_data, temperament_title, title_of, with_key_defaults
+from ..services.songs import change_song, create_song, keys_of, markers_of, order_tracks, put_key_back
 from ..services.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.versions import heard_step
 from ..services.workspace import tidy
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (
-    KeyChangeOut,
-    KeyIn,
     MidiIn,
     MidiTempoOut,
     OrderIn,
-    ScalesOut,
     SongChangeIn,
     SongIn,
     SongOut,
@@ -38,10 +36,24 @@ def song_data(song: Song) -> dict[str, Any]:
     Tasks are read before tracks: a track that is not ready yet never stands without the task that makes it so, by which
     the screen knows that it has to look again.
     """
-    classes = list(song_key(song).classes)  # a song whose key was never saved has none of its own
     tasks = workspace().tasks.of_song(song.id)
     tracks = [track_data(track) for track in workspace().tracks.of_song(song.id)]
-    return {**asdict(song), "classes": classes, "markers": markers_of(song), "tracks": tracks, "tasks": tasks}
+    return {**asdict(song), **_key_data(song), "markers": markers_of(song), "tracks": tracks, "tasks": tasks,
+            "pitches": None}  # fmt: skip
+
+
+def _key_data(song: Song) -> dict[str, Any]:
+    """Keys and tuning in words."""
+    asked, earlier = song.temperament, song.earlier_key
+    before = None if earlier is None else title_of(replace(song, **with_key_defaults(earlier)))
+    return {"key_title": title_of(song), "reference_name": key_name(song.reference_key), "earlier_key": before,
+            "temperament": {"name": asked["name"], "title": temperament_title(asked),
+                            "mapped": bool(asked.get("kbm"))}}  # fmt: skip
+
+
+def open_song_data(song: Song) -> dict[str, Any]:
+    """A song by itself, with its pitches."""
+    return {**song_data(song), "pitches": pitches_data(keys_of(song))}
 
 
 def track_data(track: Track) -> dict[str, Any]:
@@ -61,14 +73,14 @@ def get_songs() -> dict[str, Any]:
 @song_routes.output(SongOut, status_code=201)
 def post_song(json_data: dict[str, Any]) -> dict[str, Any]:
     """Make a new, empty song."""
-    return song_data(create_song(workspace(), json_data["title"]))
+    return open_song_data(create_song(workspace(), json_data["title"]))
 
 
 @song_routes.get("/songs/<song_id>")
 @song_routes.output(SongOut)
 def get_song(song_id: str) -> dict[str, Any]:
     """One song."""
-    return song_data(workspace().songs.get(song_id))
+    return open_song_data(workspace().songs.get(song_id))
 
 
 @song_routes.patch("/songs/<song_id>")
@@ -76,23 +88,14 @@ def get_song(song_id: str) -> dict[str, Any]:
 @song_routes.output(SongOut)
 def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Change title, key, reference pitch, tempo, meter, bar 1 or done marks."""
-    return song_data(change_song(workspace(), song_id, json_data))
-
-
-@song_routes.post("/songs/<song_id>/key-preview")
-@song_routes.input(KeyIn)
-@song_routes.output(KeyChangeOut)
-def post_key_preview(song_id: str, json_data: dict[str, Any]) -> Any:
-    """What another key or tuning would mean for the notes; nothing is changed."""
-    workspace().songs.get(song_id)
-    return preview_key(desk(), song_id, **json_data)
+    return open_song_data(change_song(workspace(), song_id, json_data))
 
 
 @song_routes.post("/songs/<song_id>/key-back")
 @song_routes.output(SongOut)
 def post_key_back(song_id: str) -> dict[str, Any]:
     """Take the last change of key and tuning back; a second time does it again."""
-    return song_data(put_key_back(workspace(), song_id))
+    return open_song_data(put_key_back(workspace(), song_id))
 
 
 @song_routes.put("/songs/<song_id>/order")
@@ -101,7 +104,7 @@ def post_key_back(song_id: str) -> dict[str, Any]:
 def put_order(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Put the tracks of a song into an order; every one is named once."""
     order_tracks(workspace(), song_id, json_data["tracks"])
-    return song_data(workspace().songs.get(song_id))
+    return open_song_data(workspace().songs.get(song_id))
 
 
 @song_routes.get("/songs/<song_id>/tempo")
@@ -115,8 +118,10 @@ def get_tempo(song_id: str) -> Any:
 @song_routes.input(MidiIn, location="files")
 @song_routes.output(MidiTempoOut)
 def post_midi_tempo(files_data: dict[str, Any]) -> Any:
-    """Read tempo, meter and key from the beginning of a Standard MIDI file; nothing is changed."""
-    return tempo_of_midi(files_data["file"].stream)
+    """Read tempo, meter and key of a Standard MIDI file with their changes; nothing is changed."""
+    found = tempo_of_midi(files_data["file"].stream)
+    title = "" if found.tonic is None or found.scale is None else key_title(found.tonic, found.scale)
+    return {**vars(found), "key_title": title}
 
 
 @song_routes.delete("/songs/<song_id>")
@@ -127,10 +132,3 @@ def delete_song(song_id: str) -> str:
     workspace().songs.remove(song_id)
     tidy(workspace())
     return ""
-
-
-@song_routes.get("/scales")
-@song_routes.output(ScalesOut)
-def get_scales() -> dict[str, Any]:
-    """Names of the scales and their steps above the tonic in semitones."""
-    return {"scales": SCALES}

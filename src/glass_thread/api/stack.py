@@ -13,9 +13,10 @@ from ..services.deriving import derive
 from ..services.following import alignment_shown
 from ..services.in_small import OUTLINE_S, in_small
 from ..services.melodies import melody_match, melody_of_midi, typed_melody
+from ..services.songs import keys_of
 from ..services.stack import edit_stack, redo_latest, undo_latest
 from .content_data import done_data
-from .context import desk
+from .context import desk, workspace
 from .edits import STALE
 from .schemas.content import EditOut
 from .schemas.queries import StepQuery
@@ -83,12 +84,12 @@ def post_derived(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     return {"tracks": [track_data(track) for track in made]}
 
 
-@stack_routes.post("/midi-notes")
+@stack_routes.post("/songs/<song_id>/midi-notes")
 @stack_routes.input(MidiIn, location="files")
 @stack_routes.output(MelodyOut)
-def post_midi_notes(files_data: dict[str, Any]) -> dict[str, Any]:
-    """Read the notes of a Standard MIDI file; nothing is changed."""
-    notes = melody_of_midi(files_data["file"].stream)
+def post_midi_notes(song_id: str, files_data: dict[str, Any]) -> dict[str, Any]:
+    """Read the notes of a Standard MIDI file in the song's tuning; nothing is changed."""
+    notes = melody_of_midi(files_data["file"].stream, keys_of(workspace().songs.get(song_id))[0].tuning)
     return {"notes": [{"start_s": start, "end_s": end, "midi": midi} for start, end, midi in notes]}
 
 

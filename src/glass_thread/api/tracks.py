@@ -12,6 +12,7 @@ from flask import Response
 from ..core.analysis.air import air_spectrum
 from ..core.analysis.cuts import judge_cuts
 from ..core.signal.types import HOP_S
+from ..core.song.spelling import key_title
 from ..services.import_audio import import_audio
 from ..services.key_estimate import estimate_key
 from ..services.progress import progress_of
@@ -70,7 +71,9 @@ def delete_track(track_id: str) -> str:
 @track_routes.output(KeysOut)
 def get_keys(track_id: str) -> Any:
     """Keys the track may be in, the most likely first, from its notes and the song's backing."""
-    return estimate_key(desk(), track_id)
+    found = estimate_key(desk(), track_id)
+    keys = [{**asdict(one), "title": key_title(one.tonic, one.scale)} for one in found.keys]
+    return {**vars(found), "keys": keys}
 
 
 @track_routes.get("/tracks/<track_id>/analysis")

@@ -15,14 +15,14 @@ from ..core.analysis.analysis import analyse
 from ..core.document.content import apply_to_content, as_found
 from ..core.document.links import LeadNow
 from ..core.document.operations.registry import Scene, parse_operation
-from ..core.document.scales import Key
 from ..core.plan.plan import build_plan
 from ..core.signal.types import HOP_S, Floats
+from ..core.song.keys import KeyMap
 from ..demo.score import Performance, SungNote, SungVoice
 from ..demo.singer import sing
 from ..demo.song import lead
 from ..services.following import Side, followed
-from ..services.tune_file import likely_key
+from ..services.tune_file import likely_keys
 from .plain_warping import chroma_rows, pitch_rows, plain_warping
 
 RATE = 44_100
@@ -79,22 +79,22 @@ def _without(performance: Performance, places: set[int]) -> Performance:
     return replace(performance, notes=tuple(n for i, n in enumerate(performance.notes) if i not in places))
 
 
-def _side(performance: Performance, key: Key | None = None) -> Side:
+def _side(performance: Performance, keys: KeyMap | None = None) -> Side:
     audio = sing(performance, RATE).audio
     found = analyse(audio, RATE)
-    content, chosen = as_found(found), key or likely_key(found)
+    content, chosen = as_found(found), keys or likely_keys(found)
     rows = timbre(audio if audio.ndim == 1 else audio.mean(axis=0), RATE, found.contour, found.level_db)
     return Side(found, content, build_plan(found, content, chosen), chosen,
                 features_of(rows, found.contour, found.level_db, found.high_db))  # fmt: skip
 
 
 def _scores(take: Performance, leader: Side, whole: Performance, octave: float) -> Row:
-    side = _side(take, leader.key)
+    side = _side(take, leader.keys)
     asked = parse_operation({"type": "follow", "lead_track": "lead", "timing": 1.0, "pitch": 1.0,
                              "interval": "semitones"})  # fmt: skip
     found = followed(side, leader, asked)  # type: ignore[arg-type]
-    change = asked.change(Scene(side.content, side.key, side.analysis, lead=LeadNow("now", found.notes)))
-    times = build_plan(side.analysis, apply_to_content(side.content, change), side.key).times
+    change = asked.change(Scene(side.content, side.keys, side.analysis, lead=LeadNow("now", found.notes)))
+    times = build_plan(side.analysis, apply_to_content(side.content, change), side.keys).times
     both = [i for i in range(len(whole.notes)) if i not in (MISSING, ADDED)]
     places = [i for i in range(len(whole.notes)) if i != MISSING]
     sung = np.array([take.notes[places.index(i)].start_s for i in both])

@@ -11,10 +11,10 @@ import numpy as np
 from ..core.analysis.analysis import analyse
 from ..core.document.content import apply_to_content, as_found
 from ..core.document.operations.registry import Scene, parse_operation
-from ..core.document.scales import make_key
 from ..core.measure.evaluation import comb_of
 from ..core.plan.plan import build_plan
 from ..core.signal.types import Analysis, Floats
+from ..core.song.keys import make_tuning, one_key
 from ..core.synthesis.render import render_whole
 from ..demo.singer import Sung, sing
 from ..demo.song import lead
@@ -58,9 +58,9 @@ def _harmony(source: Sung, semitones: int) -> Floats:
 
 
 def _rendered(audio: Floats, found: Analysis, asked: dict[str, Any]) -> Floats:
-    content, key = as_found(found), make_key(0, "chromatic")
-    change = parse_operation(asked).change(Scene(content, key, found))
-    plan = build_plan(found, apply_to_content(content, change), key)
+    content, keys = as_found(found), one_key(make_tuning(0, "chromatic"))
+    change = parse_operation(asked).change(Scene(content, keys, found))
+    plan = build_plan(found, apply_to_content(content, change), keys)
     render = partial(render_whole, formant=plan.formant, time_map=plan.moves(RATE))
     return render(audio[np.newaxis], RATE, plan.contour, plan.correction)[0][: len(audio)]
 

@@ -15,11 +15,11 @@ from ..core.analysis.analysis import analyse, analyse_recording
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import apply_to_content, as_found
 from ..core.document.operations.registry import Scene, parse_operation
-from ..core.document.scales import make_key
 from ..core.measure import evaluation as ev
 from ..core.plan.curve import curve_correction
 from ..core.plan.plan import build_plan
 from ..core.signal.types import HOP_S, Floats
+from ..core.song.keys import make_tuning, one_key
 from ..core.synthesis.render import prepare_run, render_run, render_whole, voiced_runs
 from ..demo.build import FOLDER
 from ..demo.score import Performance
@@ -160,11 +160,11 @@ def bench_stereo(minutes: int = 4) -> list[Row]:
         path = Path(folder) / "stereo.wav"
         sf.write(path, np.stack((whole, 0.8 * whole), axis=1), rate, subtype="PCM_24")
         reader = AudioReader(path, Path(folder) / "unpacked")
-        found, key = analyse_recording(reader), make_key(TONIC, SCALE)
+        found, keys = analyse_recording(reader), one_key(make_tuning(TONIC, SCALE))
         every = {"type": "tune", "note_ids": [note.id for note in found.notes]}
         content = as_found(found)
-        change = parse_operation(every).change(Scene(content, key, found))
-        plan = build_plan(found, apply_to_content(content, change), key)
+        change = parse_operation(every).change(Scene(content, keys, found))
+        plan = build_plan(found, apply_to_content(content, change), keys)
         stereo = CachedRecording("bench", reader, ByteCache(SOURCE_BYTES, lambda block: block.nbytes))
         _, spent = timed(lambda: [block.begin for block in Renderer().blocks(stereo, plan)])
     most = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024

@@ -10,10 +10,10 @@ import numpy as np
 from ..core.analysis.analysis import analyse
 from ..core.document.content import as_found
 from ..core.document.notes import current_targets
-from ..core.document.scales import make_key
 from ..core.measure.habits import Claim, claims
 from ..core.measure.observations import observe
 from ..core.song.beats import Meter, grid_lines
+from ..core.song.keys import make_tuning, one_key
 from ..demo.build import SAMPLE_RATE
 from ..demo.score import Performance, SungAir, SungNote, SungVoice
 from ..demo.singer import sing
@@ -81,10 +81,10 @@ def claimed(performance: Performance) -> list[Claim]:
     """What is claimed of a performance from its sound alone."""
     found = analyse(sing(performance, SAMPLE_RATE).audio, SAMPLE_RATE)
     content = as_found(found)
-    key = make_key(0, "major")
+    keys = one_key(make_tuning(0, "major"))
     lines = grid_lines((METER,), "1/8", 0.0, performance.duration_s)
     notes = list(content.notes.values())
-    return claims(observe(notes, current_targets(content.notes, key), found, lines))
+    return claims(observe(notes, current_targets(content.notes, keys), found, lines))
 
 
 def bench_singer(seeds: int = 100) -> Table:

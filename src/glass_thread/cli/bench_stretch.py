@@ -9,12 +9,12 @@ import numpy as np
 from ..core.analysis.analysis import analyse
 from ..core.analysis.f0 import track_f0
 from ..core.document.content import Content, Pin, as_found
-from ..core.document.scales import make_key
 from ..core.document.strain import LITTLE_BREATH_DB, Asked, damage
 from ..core.measure import evaluation as ev
 from ..core.plan.plan import build_plan
 from ..core.plan.time_map import TimeMap, sample_map
 from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.song.keys import make_tuning, one_key
 from ..core.synthesis.render import render_whole
 from ..demo.score import Performance, SungAir, SungNote
 from ..demo.singer import Sung, sing
@@ -84,7 +84,7 @@ def bench_stretch(voices: list[str], seed: int) -> list[Row]:
 
 
 def _stretched(source: Sung, found: Analysis, factor: float) -> tuple[Floats, TimeMap]:
-    plan = build_plan(found, all_held(found, factor), make_key(0, "chromatic"))
+    plan = build_plan(found, all_held(found, factor), one_key(make_tuning(0, "chromatic")))
     made = sample_map(plan.stretches, RATE)
     return render_whole(source.audio[np.newaxis], RATE, plan.contour, plan.correction, time_map=made)[0], made
 

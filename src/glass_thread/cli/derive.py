@@ -6,10 +6,10 @@ import argparse
 from pathlib import Path
 
 from ..core.document.operations.rules.derived_edits import AIR_WAYS
-from ..core.document.scales import parse_key
 from ..core.document.voices.melodies import WAYS
 from ..core.signal.errors import ParameterError
 from ..services.derived_file import Derived, double_file, harmony_file
+from .key_options import add_key_options, asked_keys
 from .tune import add_peak_options
 
 
@@ -32,7 +32,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
     by.add_argument("--semitones", type=float, metavar="N", help="semitones above (below when negative)")
     by.add_argument("--midi", type=Path, metavar="FILE", help="a Standard MIDI file with the line, from the same start")
     harmony.add_argument("--match", choices=WAYS, default="time", help="how notes find theirs in it (default time)")
-    harmony.add_argument("--key", help="for example 'D minor'; default: the key found")
+    add_key_options(harmony)
     harmony.add_argument("--lean", type=float, default=0.12, help="how far formants lean along, 0 to 1 (default 0.12)")
     harmony.add_argument("--human", type=float, default=0.6, help="how human it is, 0 to 1 (default 0.6)")
     harmony.set_defaults(run=run_harmony)
@@ -59,13 +59,14 @@ def run_double(chosen: argparse.Namespace) -> int:
 
 def run_harmony(chosen: argparse.Namespace) -> int:
     """Make the harmony, and say what came of it in one line."""
-    key = parse_key(chosen.key) if chosen.key else None
+    keys, temper = asked_keys(chosen)
     if chosen.steps == 0 or chosen.semitones == 0.0:
         raise ParameterError("A harmony needs an interval: steps or semitones that are not 0.")
     interval = {"steps": chosen.steps} if chosen.steps else {"semitones": chosen.semitones} if chosen.semitones else {}
     made = harmony_file(
-        chosen.source, chosen.target, key=key, midi=chosen.midi, lower_db=chosen.lower, as_float=chosen.as_float,
-        lean=chosen.lean, human=chosen.human, seed=chosen.seed, air=chosen.air, match=chosen.match, **interval,
+        chosen.source, chosen.target, keys=keys, temper=temper, midi=chosen.midi, lower_db=chosen.lower,
+        as_float=chosen.as_float, lean=chosen.lean, human=chosen.human, seed=chosen.seed, air=chosen.air,
+        match=chosen.match, **interval,
     )  # fmt: skip
     return _say(made, "1 voice")
 

@@ -11,7 +11,7 @@ from ..core.song.beats import Meter
 from ..formats.midi_melody import MelodyNote, melody_file
 from ..services.import_audio import analyse_path
 from ..services.interchange import velocities
-from ..services.tune_file import likely_key
+from ..services.tune_file import likely_keys
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -31,7 +31,7 @@ def run(chosen: argparse.Namespace) -> int:
     loud = velocities([note.level_db for note in analysis.notes])
     notes = [MelodyNote(note.start_s, note.end_s, max(0, min(127, round(note.centre_midi))), velocity)
              for note, velocity in zip(analysis.notes, loud, strict=True)]  # fmt: skip
-    data = melody_file(notes, (Meter(0.0, chosen.tempo),), likely_key(analysis), title=chosen.source.stem)
+    data = melody_file(notes, (Meter(0.0, chosen.tempo),), likely_keys(analysis), title=chosen.source.stem)
     try:
         chosen.target.write_bytes(data)
     except OSError as error:

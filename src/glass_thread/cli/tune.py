@@ -6,8 +6,8 @@ import argparse
 from pathlib import Path
 
 from ..core.document.operations.schema import help_text
-from ..core.document.scales import parse_key
 from ..services.tune_file import Wanted, tune_file
+from .key_options import add_key_options, asked_keys
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -20,7 +20,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
     )
     parser.add_argument("--drift", type=float, default=1.0, help="factor on drift, 0 to 2 (default 1, as sung)")
     parser.add_argument("--vibrato", type=float, default=1.0, help="factor on vibrato, 0 to 3 (default 1, as sung)")
-    parser.add_argument("--key", help="for example 'F# minor'; default: the key found")
+    add_key_options(parser)
     parser.add_argument("--rounding", choices=("scale", "semitone"), default="scale")
     parser.add_argument("--curve", type=Path, metavar="CURVE.csv", help="columns time_s,target_midi: follow this curve")
     parser.add_argument("--edits", type=Path, metavar="EDITS.json", help="an edit document, as the API takes it")
@@ -59,8 +59,10 @@ def run(chosen: argparse.Namespace) -> int:
         chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits, chosen.time,
         chosen.settle, chosen.tolerance,
     )  # fmt: skip
-    key = parse_key(chosen.key) if chosen.key else None
-    summary = tune_file(chosen.source, chosen.target, wanted, key=key, lower_db=chosen.lower, as_float=chosen.as_float)
+    keys, temper = asked_keys(chosen)
+    summary = tune_file(
+        chosen.source, chosen.target, wanted, keys=keys, temper=temper, lower_db=chosen.lower, as_float=chosen.as_float,
+    )  # fmt: skip
     air = f" and {summary.air_changed} air events and gaps" if summary.air_changed else ""
     moved = f" in place and {100 * summary.moved_share:.2f} % moved" if summary.moved_share else ""
     print(

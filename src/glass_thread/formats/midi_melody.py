@@ -8,19 +8,19 @@ from io import BytesIO
 
 import mido
 
-from ..core.document.scales import Key
 from ..core.signal.errors import ParameterError
 from ..core.song.beats import Meter
+from ..core.song.keys import KeyMap
+from ..core.song.spelling import major_with_the_same_notes
 from ..core.song.ticks import TICKS_A_QUARTER, TickClock, clock_from
+from ..core.song.tuning import Tuning
 
 MOST_BEND = 24
 Timed = list[tuple[int, mido.Message]]
 _CENTRE, _FINEST = 8192, 12  # of 16,384 steps; the smallest change of bend that is written
-# Names of major keys by pitch class, as key signatures spell them, and of minor ones.
+# Names of major keys by pitch class, as key signatures spell them, and of minor ones (Standard MIDI Files 1.0, FF 59).
 _MAJORS = ("C", "Db", "D", "Eb", "E", "F", "F#", "G", "Ab", "A", "Bb", "B")
 _MINORS = ("Cm", "C#m", "Dm", "Ebm", "Em", "Fm", "F#m", "Gm", "G#m", "Am", "Bbm", "Bm")
-# Semitones from a mode's tonic up to that of the major scale with the same notes.
-_TO_MAJOR = {"dorian": 10, "phrygian": 8, "lydian": 7, "mixolydian": 5, "locrian": 1}
 
 
 @dataclass(frozen=True)
@@ -37,12 +37,14 @@ class MelodyNote:
 
 
 def melody_file(
-    notes: Sequence[MelodyNote], meters: tuple[Meter, ...], key: Key, *, title: str, bend_range: int = 0
+    notes: Sequence[MelodyNote], meters: tuple[Meter, ...], keys: KeyMap, *, title: str, bend_range: int = 0
 ) -> bytes:
     """The bytes of the file; tick 0 is bar 1, or whole bars before it when a note comes earlier.
 
     Parameters
     ----------
+    keys : KeyMap
+        In the clock of the song.
     bend_range : int
         Semitones that the bend wheel's end stands for (said in the file by registered parameter 0), 0 for no bend.
 
@@ -55,18 +57,20 @@ def melody_file(
         raise ParameterError(f"The range of pitch bend is 1 to {MOST_BEND} semitones, or 0 for none.")
     clock = clock_from(meters, min((note.start_s for note in notes), default=meters[0].start_s))
     file = mido.MidiFile(type=1, ticks_per_beat=TICKS_A_QUARTER, charset="utf-8")
-    file.tracks += [_track(_conductor(clock, key, title)), _track(_sung(clock, notes, bend_range))]
+    file.tracks += [_track(_conductor(clock, keys, title)), _track(_sung(clock, notes, bend_range))]
     out = BytesIO()
     file.save(file=out)
     return out.getvalue()
 
 
-def _conductor(clock: TickClock, key: Key, title: str) -> Timed:
-    """Title, key, tempos and meters."""
+def _conductor(clock: TickClock, keys: KeyMap, title: str) -> Timed:
+    """Title, keys, tempos and meters."""
     found: Timed = [
         (0, mido.MetaMessage("track_name", name=title)),
-        (0, mido.MetaMessage("key_signature", key=signature(key))),
-    ]
+        (0, mido.MetaMessage("key_signature", key=signature(keys.first))),
+        *((max(0, clock.ticks(at)), mido.MetaMessage("key_signature", key=signature(tuning)))
+          for at, tuning in zip(keys.starts_s, keys.tunings[1:], strict=True)),
+    ]  # fmt: skip
     shape = (0, 0)
     for i, meter in enumerate(clock.meters):
         at = clock.ticks(meter.start_s) if i else 0
@@ -96,11 +100,11 @@ def _sung(clock: TickClock, notes: Sequence[MelodyNote], bend_range: int) -> Tim
     return found
 
 
-def signature(key: Key) -> str:
+def signature(key: Tuning) -> str:
     """The key signature of a scale: its own for major and minor, else that of the major key with the same notes."""
     if "minor" in key.scale:
         return _MINORS[key.tonic]
-    return _MAJORS[(key.tonic + _TO_MAJOR.get(key.scale, 0)) % 12]
+    return _MAJORS[major_with_the_same_notes(key.tonic, key.scale)]
 
 
 def _bends(note: MelodyNote, bend_range: int) -> list[tuple[float, int]]:

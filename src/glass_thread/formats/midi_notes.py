@@ -1,9 +1,11 @@
-"""The notes of a Standard MIDI file, in seconds."""
+"""The notes of a Standard MIDI file, in seconds, with their pitch bend."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
+from dataclasses import dataclass, field
 from io import BytesIO
-from typing import BinaryIO
+from typing import BinaryIO, NamedTuple
 
 import mido
 
@@ -13,10 +15,46 @@ from .midi_tempo import DAMAGED, LARGEST_MIDI
 MOST_NOTES = 20_000
 _DRUMS = 9  # General MIDI's tenth channel holds no pitches
 
-Sung = tuple[float, float, float]  # start and end in seconds, MIDI pitch
+_BEND_CENTRE, _USUAL_RANGE = 8192, 2.0  # of pitch bend, where a file says nothing (MIDI 1.0)
 
 
-def read_midi_notes(stream: BinaryIO) -> list[Sung]:
+class KeyedNote(NamedTuple):
+    """A note in seconds: the key that plays it, and by how many semitones it is bent when most of it sounds."""
+
+    start_s: float
+    end_s: float
+    key: int
+    bend: float = 0.0
+
+
+@dataclass
+class _Channel:
+    """What is held on a channel, since when, and how its wheel stood over time."""
+
+    held: dict[int, float] = field(default_factory=dict)
+    bends: list[tuple[float, float]] = field(default_factory=lambda: [(0.0, 0.0)])
+    parameter: dict[int, int] = field(default_factory=dict)
+    semitones: float = _USUAL_RANGE
+
+    def control(self, control: int, value: int) -> None:
+        """Registered parameter 0 is the range of pitch bend: semitones, then cents (MIDI 1.0)."""
+        if control in (100, 101):
+            self.parameter[control] = value
+        elif control == 6 and self.parameter == {100: 0, 101: 0}:
+            self.semitones = float(value)
+
+    def bend_over(self, start_s: float, end_s: float) -> float:
+        """The bend that holds for longest between two times."""
+        after = bisect_right(self.bends, (start_s, float("inf")))
+        inside = self.bends[after - 1 : bisect_right(self.bends, (end_s, float("inf")))]
+        edges = [start_s, *(at for at, _ in inside[1:]), end_s]
+        longest = dict[float, float]()
+        for (_, bend), begin, end in zip(inside, edges, edges[1:], strict=False):
+            longest[bend] = longest.get(bend, 0.0) + end - begin
+        return max(longest, key=lambda bend: longest[bend])
+
+
+def read_midi_notes(stream: BinaryIO) -> list[KeyedNote]:
     """Notes in order of time, with the file's tempo and its changes.
 
     Raises
@@ -31,19 +69,24 @@ def read_midi_notes(stream: BinaryIO) -> list[Sung]:
         timed = list(mido.MidiFile(file=BytesIO(data), clip=True))
     except DAMAGED as error:
         raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
-    found: list[Sung] = []
-    held: dict[tuple[int, int], float] = {}
+    found: list[KeyedNote] = []
+    channels: dict[int, _Channel] = {}
     now = 0.0
     for message in timed:
         now += message.time
-        if message.type not in ("note_on", "note_off") or message.channel == _DRUMS:
+        if message.is_meta or getattr(message, "channel", _DRUMS) == _DRUMS:
             continue
-        key = (message.channel, message.note)
-        begun = held.pop(key, None)
-        if begun is not None and now > begun:
-            found.append((begun, now, float(message.note)))
-        if message.type == "note_on" and message.velocity > 0:
-            held[key] = now
+        channel = channels.setdefault(message.channel, _Channel())
+        if message.type == "control_change":
+            channel.control(message.control, message.value)
+        elif message.type == "pitchwheel":
+            channel.bends.append((now, message.pitch / _BEND_CENTRE * channel.semitones))
+        elif message.type in ("note_on", "note_off"):
+            begun = channel.held.pop(message.note, None)
+            if begun is not None and now > begun:
+                found.append(KeyedNote(begun, now, message.note, channel.bend_over(begun, now)))
+            if message.type == "note_on" and message.velocity > 0:
+                channel.held[message.note] = now
     if not found:
         raise AudioError("This MIDI file has no notes.")
     return sorted(found)[:MOST_NOTES]

@@ -1,4 +1,4 @@
-"""Tempo and meter of a Standard MIDI file, with their changes, the key at its beginning, and its markers."""
+"""Tempo, meter and key of a Standard MIDI file, with their changes, and its markers."""
 
 from __future__ import annotations
 
@@ -10,9 +10,11 @@ from typing import BinaryIO
 import mido
 from mido.midifiles.meta import KeySignatureError
 
-from ..core.document.scales import parse_key
 from ..core.signal.errors import AudioError
 from ..core.song.beats import MOST_CHANGES, Marker, Meter, TempoChange, place_of, tempo_map
+from ..core.song.keys import MOST_CHANGES as MOST_KEYS
+from ..core.song.keys import parse_key
+from ..core.song.tuning import Tuning
 
 LARGEST_MIDI = 4 << 20
 LONGEST_MARKER, MOST_MARKERS = 60, 500
@@ -20,6 +22,16 @@ _EVEN = 60.0  # beats a minute at which a second is a quarter note
 DEFAULT_TEMPO = 500_000  # microseconds a beat where the file names none (Standard MIDI Files 1.0)
 # What the library raises over bytes that are no MIDI file.
 DAMAGED = (OSError, EOFError, ValueError, LookupError, TypeError, struct.error, KeySignatureError)
+
+
+@dataclass(frozen=True)
+class KeyChange:
+    """Another key from a bar and beat on, both counted from 1."""
+
+    bar: int
+    beat: float
+    tonic: int
+    scale: str
 
 
 @dataclass(frozen=True)
@@ -37,6 +49,7 @@ class MidiTempo:
     changes: tuple[TempoChange, ...]
     bar_one_s: float = 0.0
     markers: tuple[Marker, ...] = ()
+    key_changes: tuple[KeyChange, ...] = ()
 
 
 def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
@@ -45,11 +58,10 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
     if len(data) > LARGEST_MIDI:
         raise AudioError("This MIDI file is larger than 4 MB; a file with tempo and meter alone is enough.")
     ticks, metas = _metas(data)
-    keys = [m.key for _, m in metas if m.type == "key_signature"]
+    keys = [(at, parse_key(m.key.replace("m", " minor"))) for at, m in metas if m.type == "key_signature"]  # F#m
     timed = [(at, m) for at, m in metas if m.type == "time_signature" or (m.type == "set_tempo" and m.tempo > 0)]
     if not timed and not keys and not any(m.type in ("marker", "cue_marker") for _, m in metas):
         raise AudioError("This MIDI file says nothing about tempo, meter or key.")
-    key = parse_key(keys[0].replace("m", " minor")) if keys else None  # the library spells F#m
     first, *changes = _meters(ticks, timed)
     for one in (first, *changes):
         if not 20 <= one.tempo <= 400 or not 1 <= one.beats_per_bar <= 32 or one.beat_unit not in (1, 2, 4, 8, 16):
@@ -57,20 +69,39 @@ def read_midi_tempo(stream: BinaryIO) -> MidiTempo:
                 f"This MIDI file says {one.tempo:g} bpm in {one.beats_per_bar}/{one.beat_unit}; 20 to 400 bpm in up to "
                 "32 beats of a whole to a sixteenth can be used."
             )
-    tonic, scale = (key.tonic, key.scale) if key else (None, None)
+    tonic, scale = (keys[0][1].tonic, keys[0][1].scale) if keys else (None, None)
+    even = _quarters([first, *changes])
     return MidiTempo(
         first.tempo, first.beats_per_bar, first.beat_unit, tonic, scale, tuple(changes[:MOST_CHANGES]),
-        markers=_markers(ticks, metas, [first, *changes]),
+        markers=_markers(ticks, metas, even), key_changes=_key_changes(ticks, keys, even),
     )  # fmt: skip
 
 
-def _markers(
-    ticks: int, metas: list[tuple[int, mido.MetaMessage]], meters: list[TempoChange]
-) -> tuple[Marker, ...]:  # fmt: skip
-    """Markers and cue points by bar and beat; their place follows from the meters alone."""
+def _quarters(meters: list[TempoChange]) -> tuple[Meter, ...]:
+    """The meters at a tempo of a quarter note a second: a place in bars follows from the meters alone."""
     even = [replace(meter, tempo=_EVEN) for meter in meters]
-    first = Meter(0.0, _EVEN, even[0].beats_per_bar, even[0].beat_unit)
-    quarters = tempo_map(first, even[1:])
+    return tempo_map(Meter(0.0, _EVEN, even[0].beats_per_bar, even[0].beat_unit), even[1:])
+
+
+def _key_changes(ticks: int, keys: list[tuple[int, Tuning]], quarters: tuple[Meter, ...]) -> tuple[KeyChange, ...]:
+    """Every key after the first by bar and beat; the last of a place holds, one that changes nothing is left out."""
+    found: list[KeyChange] = []
+    now = keys[0][1] if keys else None
+    for at, key in keys[1:]:
+        if key == now:
+            continue
+        now = key
+        place = place_of(quarters, at / ticks)
+        if found and (found[-1].bar, found[-1].beat) == place:
+            found.pop()
+        found.append(KeyChange(*place, key.tonic, key.scale))
+    return tuple(found[:MOST_KEYS])
+
+
+def _markers(
+    ticks: int, metas: list[tuple[int, mido.MetaMessage]], quarters: tuple[Meter, ...]
+) -> tuple[Marker, ...]:  # fmt: skip
+    """Markers and cue points by bar and beat."""
     found = []
     for at, message in metas:
         text = " ".join("".join(c if c.isprintable() else " " for c in getattr(message, "text", "")).split())

@@ -14,6 +14,9 @@ from ..core.document.links import Given, Link
 from ..core.document.notes import EditedNote
 from ..core.document.time.stretches import Stretch
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
+from ..core.song.keys import KeyMap
+from ..core.song.temperaments import Steps
+from ..core.song.tuning import Tuning
 
 
 def note_to_data(note: Note) -> dict[str, Any]:
@@ -126,3 +129,19 @@ def content_from_data(data: dict[str, Any]) -> Content:
         edited = edited_from_data(state)
         parts[type(edited)][key] = edited
     return Content(*parts.values())
+
+
+def keys_to_data(keys: KeyMap) -> dict[str, Any]:
+    """The keys of a song as JSON holds them."""
+    return asdict(keys)
+
+
+def keys_from_data(data: dict[str, Any]) -> KeyMap:
+    """The same again."""
+    tunings = []
+    for one in data["tunings"]:
+        steps = Steps(
+            **{**one["steps"], "heights": tuple(one["steps"]["heights"]), "keys": tuple(one["steps"]["keys"])}
+        )
+        tunings.append(Tuning(**{**one, "classes": tuple(one["classes"]), "steps": steps}))
+    return KeyMap(tuple(tunings), tuple(data["starts_s"]))

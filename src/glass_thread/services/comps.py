@@ -36,8 +36,8 @@ def make_comp(desk: Desk, track_id: str, name: str, *, version_id: str | None = 
     title = one_line(name, "A comp's name", LONGEST_NAME)
     asked = Choose(version_id=base)
     found = as_found(desk.analysis(track))
-    key = desk.at(track_id).key
-    change = asked.change(Scene(found, key, desk.analysis(track), rows=rows))
+    keys = desk.at(track_id).keys
+    change = asked.change(Scene(found, keys, desk.analysis(track), rows=rows))
     history = desk.workspace.history
     root = history.root_of(track_id)
     made = history.add_version(track_id, name=title, note="", head_id=root, kind="comp")

@@ -14,21 +14,22 @@ from ..core.document.content import Content, apply_to_content, as_found
 from ..core.document.operations.on_derived import MOST_VOICES
 from ..core.document.operations.registry import Scene, parse_operation
 from ..core.document.operations.rules.derived_edits import sung_by
-from ..core.document.scales import Key
 from ..core.document.voices.left_out import left_out
 from ..core.measure.verdicts import STRAINED, judge
 from ..core.plan.plan import Plan, build_plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Analysis
 from ..core.signal.validation import in_range
-from ..formats.midi_notes import read_midi_notes
+from ..core.song.keys import KeyMap, Temper
+from ..core.song.tuning import Tuning
 from .changed import Changed, changed_counts
+from .melodies import melody_of_midi
 from .mixing import MixPart, mixed
 from .print_writer import PrintForm, PrintSummary
 from .sound import Renderer, track_length
 from .sound_files import OpenFile, form_of, opened_file, print_blocks, print_plan, refuse_target
 from .take import PlanTake
-from .tune_file import likely_key
+from .tune_file import likely_keys
 
 
 @dataclass(frozen=True)
@@ -51,51 +52,51 @@ def double_file(
     with opened_file(source) as file:
         form = form_of(file, target, lower_db=lower_db, as_float=as_float)
         found = analyse_recording(file.reader)
-        key = likely_key(found)
-        made = [_made(found, key, {"type": "double", "seed": seed + i, **settings}) for i in range(count)]
+        keys = likely_keys(found)
+        made = [_made(found, keys, {"type": "double", "seed": seed + i, **settings}) for i in range(count)]
         if count == 1:
             summary = print_plan(target, file, made[0][1], form, changed_counts(*made[0]))
         else:
             summary = _printed(target, file, [plan for _content, plan in made], changed_counts(*made[0]), form)
-        return Derived(summary, len(found.notes), _strained(found, made[0], key))
+        return Derived(summary, len(found.notes), _strained(found, made[0], keys))
 
 
 def harmony_file(
-    source: Path, target: Path, *, key: Key | None = None, midi: Path | None = None, lower_db: float = 0.0,
-    as_float: bool = False, **settings: Any,
+    source: Path, target: Path, *, keys: KeyMap | None = None, temper: Temper | None = None,
+    midi: Path | None = None, lower_db: float = 0.0, as_float: bool = False, **settings: Any,
 ) -> Derived:  # fmt: skip
     """Write another voice of `source`: by steps or semitones, or on the melody of a MIDI file."""
     refuse_target(target, source)
     with opened_file(source) as file:
         form = form_of(file, target, lower_db=lower_db, as_float=as_float)
         found = analyse_recording(file.reader)
-        chosen = key or likely_key(found)
-        made = _made(found, chosen, _harmony(midi, settings))
+        chosen = keys or likely_keys(found, temper)
+        made = _made(found, chosen, _harmony(midi, chosen.first, settings))
         summary = print_plan(target, file, made[1], form, changed_counts(*made))
         return Derived(summary, len(found.notes), _strained(found, made, chosen))
 
 
-def _harmony(midi: Path | None, settings: dict[str, Any]) -> dict[str, Any]:
+def _harmony(midi: Path | None, tuning: Tuning, settings: dict[str, Any]) -> dict[str, Any]:
     if midi is None:
         return {"type": "harmony", **settings}
     try:
         with midi.open("rb") as stream:
-            melody = read_midi_notes(stream)
+            melody = melody_of_midi(stream, tuning)
     except OSError as error:
         raise ParameterError(f"{midi.name} cannot be read: {error.strerror or error}.") from error
     return {"type": "harmony", "melody": [list(one) for one in melody], **settings}
 
 
-def _made(found: Analysis, key: Key, operation: dict[str, Any]) -> tuple[Content, Plan]:
+def _made(found: Analysis, keys: KeyMap, operation: dict[str, Any]) -> tuple[Content, Plan]:
     content = as_found(found)
     rule = parse_operation(operation)
-    change = rule.change(Scene(content, key, found))
+    change = rule.change(Scene(content, keys, found))
     after = apply_to_content(content, {**change, **left_out(content, sung_by(content, found, rule), found.duration_s)})
-    return after, build_plan(found, after, key)
+    return after, build_plan(found, after, keys)
 
 
-def _strained(found: Analysis, made: tuple[Content, Plan], key: Key) -> int:
-    verdicts = judge(found, *made, key).notes
+def _strained(found: Analysis, made: tuple[Content, Plan], keys: KeyMap) -> int:
+    verdicts = judge(found, *made, keys).notes
     return sum(one.strain > STRAINED for one in verdicts.values())
 
 

@@ -91,7 +91,7 @@ def _derived(lead: Standing, rule: Operation, *, by_itself: bool = False) -> Con
     if lead.content.choices:
         raise ParameterError("Another voice is made of a version, not of a comp; make a version of the comp first.")
     base = replace(lead.content, links={})
-    change = rule.change(Scene(base, lead.key, lead.analysis))
+    change = rule.change(Scene(base, lead.keys, lead.analysis))
     sung = sung_by(base, lead.analysis, rule)
     change = {**change, **left_out(base, sung, lead.analysis.duration_s)}
     link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself)

@@ -12,16 +12,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
-from ..core.document.scales import Key
 from ..core.measure.verdicts import Verdicts, judge, judge_again
 from ..core.plan.plan import Plan, Window, build_plan, changed_plan
 from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.types import Analysis
+from ..core.song.keys import KeyMap
 from ..formats.plain_data import change_from_data, content_from_data, content_to_data
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
 from .heard import Heard, Setting
-from .songs import meters_of, song_key
+from .songs import keys_under, meters_of
 from .sound import Sound
 from .take import CompTake, PlanTake, Take
 from .workspace import Workspace
@@ -40,7 +40,7 @@ class Standing:
 
     track: Track
     song: Song
-    key: Key
+    keys: KeyMap
     analysis: Analysis
     analysis_id: str
     step_id: str | None
@@ -130,7 +130,9 @@ class Desk:
         content = self._content(track.analysis_id, analysis, step)
         setting = self.setting(song, track)
         heard = self.sound.analysis_heard(analysis, content)
-        return Standing(track, song, song_key(song), heard, track.analysis_id, step_id, content, setting)
+        return Standing(
+            track, song, keys_under(song, track.offset_s), heard, track.analysis_id, step_id, content, setting
+        )
 
     def with_content(self, standing: Standing, content: Content) -> Standing:
         """The same track with another content, which is no step yet."""
@@ -178,13 +180,13 @@ class Desk:
         known = self._plans.get(_plan_key(standing))
         if known is not None:
             return known[1]
-        latest = self._plans.get((standing.analysis_id, standing.key))
+        latest = self._plans.get((standing.analysis_id, standing.keys))
         if latest is not None:
             content, plan = latest
             change = difference_of(content, standing.content)
             if len(change) < len(standing.content.notes) // 2 + 50:
                 return self._keep_plan(standing, self._derived(standing, plan, change)[0])
-        return self._keep_plan(standing, build_plan(standing.analysis, standing.content, standing.key))
+        return self._keep_plan(standing, build_plan(standing.analysis, standing.content, standing.keys))
 
     def chosen(self, standing: Standing) -> dict[str, Standing]:
         """The standings that a comp chooses among, by step; none when this is no comp."""
@@ -208,10 +210,10 @@ class Desk:
 
     @staticmethod
     def _derived(standing: Standing, plan: Plan, change: ContentChange) -> tuple[Plan, list[Window]]:
-        return changed_plan(plan, standing.analysis, standing.content, change, standing.key)
+        return changed_plan(plan, standing.analysis, standing.content, change, standing.keys)
 
     def _keep_plan(self, standing: Standing, plan: Plan) -> Plan:
-        self._plans.keep((standing.analysis_id, standing.key), (standing.content, plan))
+        self._plans.keep((standing.analysis_id, standing.keys), (standing.content, plan))
         if standing.step_id is not None:
             self._plans.keep(_plan_key(standing), (standing.content, plan))
         return plan
@@ -221,7 +223,7 @@ class Desk:
         known = self._verdicts.get(_verdict_key(standing)) if standing.step_id else None
         if known is None:
             known = judge(
-                standing.analysis, standing.content, self.plan(standing), standing.key,
+                standing.analysis, standing.content, self.plan(standing), standing.keys,
                 self.heard.surroundings(standing.setting),
             )  # fmt: skip
             self._keep_verdicts(standing, known)
@@ -237,7 +239,7 @@ class Desk:
         old_plan, old_verdicts = self.plan(before), self.verdicts(before)
         new_plan, windows = self._derived(after, old_plan, change)
         verdicts = judge_again(
-            old_verdicts, after.analysis, after.content, change, new_plan, windows, after.key,
+            old_verdicts, after.analysis, after.content, change, new_plan, windows, after.keys,
             self.heard.surroundings(after.setting),
         )  # fmt: skip
         self._keep_plan(after, new_plan)
@@ -255,5 +257,5 @@ def _verdict_key(standing: Standing) -> tuple[object, ...]:
     return *_plan_key(standing), standing.setting
 
 
-def _plan_key(standing: Standing) -> tuple[str, str | None, Key]:
-    return standing.analysis_id, standing.step_id, standing.key
+def _plan_key(standing: Standing) -> tuple[str, str | None, KeyMap]:
+    return standing.analysis_id, standing.step_id, standing.keys

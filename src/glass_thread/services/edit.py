@@ -18,13 +18,13 @@ from ..core.document.operations.on_follow import Follow
 from ..core.document.operations.on_time import Quantise
 from ..core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ..core.document.rows import Row
-from ..core.document.scales import Key
 from ..core.document.time.give_way import squeezed
 from ..core.document.words import Loan
 from ..core.signal.errors import ParameterError
 from ..core.signal.recording import Mono, Recording
 from ..core.signal.types import HOP_S, Analysis, Floats, Reading
 from ..core.signal.units import pitch_label
+from ..core.song.keys import KeyMap
 from ..formats.plain_data import change_to_data
 from ..store.history import Move, NewStep, refuse_change
 from ..store.records import Step, Version
@@ -102,7 +102,7 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
     lead = lead_for(desk, before, asked) if isinstance(asked, Follow) else None
     rows = rows_of(desk, before.track.id) if of_comp else None
     change, content = changed_content(
-        before.content, before.key, before.analysis, asked,
+        before.content, before.keys, before.analysis, asked,
         lambda: desk.sound.heard(desk.sound.source(before.track.audio_hash), desk.plan(before)),
         lines=lines, rows=rows, loan=loan, lead=lead,
     )  # fmt: skip
@@ -110,14 +110,14 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
 
 
 def changed_content(
-    content: Content, key: Key, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
+    content: Content, keys: KeyMap, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
     lines: Floats | None = None, rows: Mapping[str, Row] | None = None, loan: Loan | None = None,
     lead: LeadNow | None = None,
 ) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
     moments = np.zeros(0) if lines is None else lines
-    change = asked.change(Scene(content, key, analysis, readings, moments, rows or {}, loan, lead))
+    change = asked.change(Scene(content, keys, analysis, readings, moments, rows or {}, loan, lead))
     return change, apply_to_content(content, change)
 
 

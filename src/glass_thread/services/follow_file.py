@@ -12,15 +12,15 @@ from ..core.document.content import apply_to_content, as_found
 from ..core.document.links import LeadNow
 from ..core.document.operations.on_follow import Follow
 from ..core.document.operations.registry import Scene, parse_operation
-from ..core.document.scales import Key
 from ..core.plan.plan import build_plan
 from ..core.signal.recording import Mono
 from ..core.signal.types import Analysis
+from ..core.song.keys import KeyMap
 from .changed import changed_counts
 from .following import Followed, Side, followed
 from .print_writer import PrintSummary
 from .sound_files import OpenFile, form_of, opened_file, print_plan, refuse_target
-from .tune_file import likely_key
+from .tune_file import likely_keys
 
 FORMAT = "glass-thread-follow"
 
@@ -45,22 +45,22 @@ def follow_file(
     with opened_file(lead) as first, opened_file(follower) as second:
         form = form_of(second, target, lower_db=lower_db, as_float=as_float)
         analyses = [analyse_recording(file.reader) for file in (second, first)]
-        key = likely_key(analyses[1])
-        sides = _side(second, analyses[0], key), _side(first, analyses[1], key)
+        keys = likely_keys(analyses[1])
+        sides = _side(second, analyses[0], keys), _side(first, analyses[1], keys)
         found = followed(*sides, asked)
         own = sides[0]
         now = LeadNow("lead", found.notes, found.matching.alone)
-        content = apply_to_content(own.content, asked.change(Scene(own.content, own.key, own.analysis, lead=now)))
-        plan = build_plan(own.analysis, content, own.key)
+        content = apply_to_content(own.content, asked.change(Scene(own.content, own.keys, own.analysis, lead=now)))
+        plan = build_plan(own.analysis, content, own.keys)
         summary = print_plan(target, second, plan, form, changed_counts(content, plan))
     return FollowReport(summary, _report(*sides, found))
 
 
-def _side(file: OpenFile, analysis: Analysis, key: Key) -> Side:
+def _side(file: OpenFile, analysis: Analysis, keys: KeyMap) -> Side:
     content = as_found(analysis)
     rows = timbre(Mono(file.recording), file.recording.sample_rate, analysis.contour, analysis.level_db)
     features = performance(rows, analysis.contour, analysis.level_db, analysis.high_db)
-    return Side(analysis, content, build_plan(analysis, content, key), key, features)
+    return Side(analysis, content, build_plan(analysis, content, keys), keys, features)
 
 
 def _report(own: Side, lead: Side, found: Followed) -> dict[str, Any]:

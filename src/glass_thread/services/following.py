@@ -14,12 +14,12 @@ from ..core.document.gestures import note_frames
 from ..core.document.links import LeadNow, Led
 from ..core.document.notes import EditedNote, current_targets
 from ..core.document.operations.on_follow import Follow
-from ..core.document.scales import Key, round_pitch
 from ..core.measure.verdicts import drawn_centre
 from ..core.plan.plan import Plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.signal_tools import moving_average
 from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.song.keys import KeyMap
 from .desk import Desk, Standing
 
 _SLOW_S = 0.06  # over which a pitch is smoothed whose way is followed
@@ -35,7 +35,7 @@ class Side:
     analysis: Analysis
     content: Content
     plan: Plan
-    key: Key
+    keys: KeyMap
     features: Floats
     offset_s: float = 0.0
 
@@ -64,7 +64,7 @@ class Followed:
 def side_of(desk: Desk, standing: Standing) -> Side:
     """A track as it stands."""
     features = desk.heard.performance(standing.track.audio_hash, standing.analysis)
-    return Side(standing.analysis, standing.content, desk.plan(standing), standing.key, features,
+    return Side(standing.analysis, standing.content, desk.plan(standing), standing.keys, features,
                 standing.track.offset_s)  # fmt: skip
 
 
@@ -97,8 +97,8 @@ def followed(follower: Side, lead: Side, asked: Follow) -> Followed:
 def _led(
     follower: Side, lead: Side, alignment: Alignment, matching: Matching, asked: Follow
 ) -> dict[str, Led]:  # fmt: skip
-    own_targets = current_targets(follower.content.notes, follower.key)
-    lead_targets = current_targets(lead.content.notes, lead.key)
+    own_targets = current_targets(follower.content.notes, follower.keys)
+    lead_targets = current_targets(lead.content.notes, lead.keys)
     levels = [_usual_db(side.notes) for side in (follower, lead)]
     way, mine = _slow(lead), _slow(follower)
     usual = _usual_interval(follower, lead, matching)
@@ -114,7 +114,7 @@ def _led(
             lead_midi = lead_targets[sung.note.id]
             above = _interval(apart, own_targets[match.note_id] - lead_midi, usual)
             if above % 12 and asked.interval == "scale":
-                above = round_pitch(lead_midi + above, follower.key, "scale") - lead_midi
+                above = follower.keys.of(edited.note).nearest(lead_midi + above, "scale") - lead_midi
             target = lead.tuned(sung, lead_targets) + above
             lead_db = sung.note.level_db + sung.gesture.level_db - levels[1]
             level_db = lead_db - (edited.note.level_db - levels[0])
@@ -183,7 +183,7 @@ def alignment_shown(desk: Desk, follower: Standing, asked: Follow) -> AlignmentS
     sides = side_of(desk, follower), side_of(desk, lead)
     found = followed(*sides, asked)
     times, own = (side.plan.times for side in reversed(sides))
-    targets = current_targets(lead.content.notes, lead.key)
+    targets = current_targets(lead.content.notes, lead.keys)
 
     def pair(match: Match) -> tuple[float, float, float]:
         sung = lead.content.notes.get(match.lead_id or "")

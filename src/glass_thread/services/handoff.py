@@ -190,7 +190,8 @@ def take_tempo(desk: Desk, song_id: str, name: str) -> Song:
         "markers": [vars(marker) for marker in found.markers],
     }  # fmt: skip
     if found.tonic is not None and found.scale is not None:
-        values |= {"tonic": found.tonic, "scale": found.scale}
+        changes = [vars(change) for change in found.key_changes]
+        values |= {"tonic": found.tonic, "scale": found.scale, "key_changes": changes}
     return change_song(desk.workspace, song_id, values)
 
 

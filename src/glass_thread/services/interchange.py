@@ -9,11 +9,10 @@ from typing import Any
 
 import numpy as np
 
-from ..core.signal.units import pitch_label
 from ..formats.midi_melody import MelodyNote, melody_file
 from ..formats.plain_data import gesture_to_data
 from .desk import Desk, Standing
-from .songs import meters_of
+from .songs import keys_under, meters_of
 from .sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
 
 LOUDEST_VELOCITY, DB_A_TENTH = 112, 40.0  # velocity of the loudest notes; dB by which a note has a tenth of it
@@ -26,13 +25,14 @@ COLUMNS = (
 def melody(desk: Desk, standing: Standing, *, bend_range: int = 0) -> bytes:
     """The melody as a Standard MIDI file."""
     notes = sounding_notes(desk, standing)
-    offset = standing.key.offset
     loud = velocities([note.level_db for note in notes])
-    found = [_melody_note(standing, note, velocity, offset, bend=bend_range > 0)
+    found = [_melody_note(standing, note, velocity, bend=bend_range > 0)
              for note, velocity in zip(notes, loud, strict=True)]  # fmt: skip
     with_words = _with_words(standing, notes, found)
     title = f"{standing.song.title}, {standing.track.name}"
-    return melody_file(with_words, meters_of(standing.song), standing.key, title=title, bend_range=bend_range)
+    return melody_file(
+        with_words, meters_of(standing.song), keys_under(standing.song, 0.0), title=title, bend_range=bend_range
+    )
 
 
 def velocities(levels_db: Sequence[float]) -> list[int]:
@@ -44,8 +44,12 @@ def velocities(levels_db: Sequence[float]) -> list[int]:
     return np.clip(np.round(scaled), 1, 127).astype(int).tolist()
 
 
-def _melody_note(standing: Standing, note: SoundingNote, velocity: int, offset: float, *, bend: bool) -> MelodyNote:
-    number = int(np.clip(round(note.verdict.tuned_midi - offset), 0, 127))
+def _melody_note(standing: Standing, note: SoundingNote, velocity: int, *, bend: bool) -> MelodyNote:
+    """A note by the key that plays it in its tuning; with bend, where that is not of twelve, by the nearest key."""
+    tuning, tuned_midi = standing.keys.of(note.edited.note), note.verdict.tuned_midi
+    offset = tuning.offset
+    keyed = tuning.key_of(tuned_midi) if tuning.steps.twelve or not bend else round(tuned_midi - offset)
+    number = int(np.clip(keyed, 0, 127))
     at = standing.track.offset_s
     points: tuple[tuple[float, float], ...] = ()
     if bend:
@@ -84,7 +88,7 @@ def note_rows(desk: Desk, standing: Standing) -> list[dict[str, Any]]:
             "start_s": round(note.start_s + at, 6), "end_s": round(note.end_s + at, 6),
             "sung_midi": round(edited.note.centre_midi, 4), "tuned_midi": round(verdict.tuned_midi, 4),
             "target_midi": round(verdict.target_midi, 4),
-            "pitch": pitch_label(verdict.target_midi - standing.key.offset, flats=standing.key.flats),
+            "pitch": standing.keys.of(edited.note).label(verdict.target_midi),
             "cents_off": round(100.0 * (verdict.tuned_midi - verdict.target_midi), 2),
             "level_db": round(note.level_db, 2), "strain": round(verdict.strain, 1), "kept": round(verdict.kept, 1),
             "edited": not edited.gesture.is_as_sung, "version": note.version,

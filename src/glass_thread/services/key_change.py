@@ -1,44 +1,102 @@
-"""What another key or tuning would mean for a song, told before it is taken."""
+"""What other keys or another tuning would mean for a song, told before they are taken."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from ..core.document.notes import current_targets
-from ..core.document.scales import make_key, round_pitch
+from ..core.document.notes import EditedNote, current_targets
 from ..core.signal.types import Rounding
-from .desk import Desk
+from ..core.song.beats import bar_text
+from ..core.song.keys import KeyMap
+from .desk import Desk, Standing
+from .keys import KeyPlace, key_map, key_places, key_values, merged_values
+from .songs import meters_of
 
 SAME = 0.005  # semitones
+MOST_TOLD = 200
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """A note that rounds elsewhere: its track, its place in bars, where it stands or would go now, where then, and by
+    how many cents that is higher.
+
+    `tuned` ones stay where they are.
+    """
+
+    track_id: str
+    track: str
+    note_id: str
+    bar: str
+    start_s: float
+    now: str
+    then: str
+    cents: float
+    tuned: bool
 
 
 @dataclass(frozen=True)
 class KeyChange:
-    """Counts over all vocals of a song: notes that are tuned and stay where they are; those of them that the new key
-    would put elsewhere; and notes that are not tuned whose target moves."""
+    """Counts over all vocals of a song: notes that are tuned and stay where they are; those of them that the new keys
+    would put elsewhere; and notes that are not tuned whose target moves.  The first of both are named."""
 
     tuned: int
     tuned_elsewhere: int
     untuned_moved: int
+    elsewhere: tuple[Elsewhere, ...]
 
 
-def preview_key(
-    desk: Desk, song_id: str, *, tonic: int, scale: str, classes: list[int], reference_hz: float
-) -> KeyChange:
-    """Compare the song's key with another one, note by note; nothing is changed."""
-    key = make_key(tonic, scale, classes=classes, reference_hz=reference_hz)
-    tuned = elsewhere = moved = 0
+def preview_keys(desk: Desk, song_id: str, values: Mapping[str, Any]) -> tuple[KeyChange, list[KeyPlace]]:
+    """Compare the song's keys and tuning with others, note by note, and say what they are; nothing is changed.
+
+    Parameters
+    ----------
+    values
+        Those of `services.keys.KEY_VALUES` that differ.
+
+    Raises
+    ------
+    ParameterError, AudioError
+        If the keys cannot be.
+    """
+    song = desk.workspace.songs.get(song_id)
+    places = key_places(merged_values(key_values(song), values), meters_of(song))
+    tuned, found = 0, list[Elsewhere]()
     for track in desk.workspace.tracks.of_song(song_id):
         if not track.ready or track.analysis_id is None:
             continue
         standing = desk.at(track.id)
-        old, new = (current_targets(standing.content.notes, one) for one in (standing.key, key))
-        for note_id, edited in standing.content.notes.items():
-            if edited.gesture.pull > 0.0:
-                tuned += 1
-                rounding: Rounding = "semitone" if edited.gesture.rounding == "semitone" else "scale"
-                would = round_pitch(edited.note.centre_midi, key, rounding)
-                elsewhere += edited.gesture.rounding != "free" and abs(would - old[note_id]) > SAME
-            else:
-                moved += abs(old[note_id] - new[note_id]) > SAME
-    return KeyChange(tuned, elsewhere, moved)
+        tuned += sum(one.gesture.pull > 0.0 for one in standing.content.notes.values())
+        found += _elsewhere(standing, key_map(places, track.offset_s))
+    stays = sum(one.tuned for one in found)
+    return KeyChange(tuned, stays, len(found) - stays, tuple(found[:MOST_TOLD])), places
+
+
+def _elsewhere(standing: Standing, then: KeyMap) -> list[Elsewhere]:
+    """The notes of a track that other keys would put elsewhere."""
+    notes, found = standing.content.notes, []
+    old, new = (current_targets(notes, keys) for keys in (standing.keys, then))
+    meters = meters_of(standing.song)
+    for note_id, edited in notes.items():
+        tuned = edited.gesture.pull > 0.0
+        now, would = old[note_id], _rounded(edited, then) if tuned else new[note_id]
+        if abs(now - would) <= SAME:
+            continue
+        start_s = edited.note.start_s + standing.track.offset_s
+        found.append(Elsewhere(
+            standing.track.id, standing.track.name, note_id, bar_text(meters, start_s), start_s,
+            standing.keys.of(edited.note).label(now), then.of(edited.note).label(would),
+            round(100.0 * (would - now), 1), tuned,
+        ))  # fmt: skip
+    return found
+
+
+def _rounded(edited: EditedNote, keys: KeyMap) -> float:
+    """Where a tuned note would go by its rounding; one that is free stays."""
+    gesture = edited.gesture
+    if gesture.rounding == "free" and gesture.target_midi is not None:
+        return gesture.target_midi
+    rounding: Rounding = "semitone" if gesture.rounding == "semitone" else "scale"
+    return keys.of(edited.note).nearest(edited.note.centre_midi, rounding)

@@ -8,11 +8,11 @@ from typing import BinaryIO
 
 from ..core.document.notes import selected
 from ..core.document.operations.rules.derived_edits import melody_places
-from ..core.document.scales import typed_pitch
 from ..core.signal.errors import ParameterError
+from ..core.song.tuning import Tuning
 from ..formats.midi_notes import read_midi_notes
 from .desk import Desk, Standing
-from .songs import song_key
+from .songs import keys_of
 
 LONGEST_TYPED = 20_000
 _LEFT_OUT = frozenset("-–−.")
@@ -38,9 +38,16 @@ def melody_match(
                        [place for place in range(len(melody)) if place not in taken])  # fmt: skip
 
 
-def melody_of_midi(stream: BinaryIO) -> list[tuple[float, float, float]]:
-    """Start and end in seconds and pitch of every note of a Standard MIDI file; AudioError when it is none."""
-    return read_midi_notes(stream)
+def melody_of_midi(stream: BinaryIO, tuning: Tuning) -> list[tuple[float, float, float]]:
+    """Start and end in seconds and pitch of every note of a Standard MIDI file; AudioError when it is none.
+
+    The keys of a file without pitch bend are those that play a tuning; where it bends, they sound equal-tempered.
+    """
+    found = []
+    for note in read_midi_notes(stream):
+        pitch = None if note.bend else tuning.steps.pitch_of(note.key)
+        found.append((note.start_s, note.end_s, note.key + note.bend + tuning.offset if pitch is None else pitch))
+    return found
 
 
 def typed_melody(desk: Desk, song_id: str, text: str) -> list[float | None]:
@@ -51,7 +58,7 @@ def typed_melody(desk: Desk, song_id: str, text: str) -> list[float | None]:
     ParameterError
         Naming the first word that is no pitch, and where it stands.
     """
-    key = song_key(desk.workspace.songs.get(song_id))
+    tuning = keys_of(desk.workspace.songs.get(song_id))[0].tuning
     words = text.replace(",", " ").split()
     found = list[float | None]()
     for place, word in enumerate(words, 1):
@@ -59,7 +66,7 @@ def typed_melody(desk: Desk, song_id: str, text: str) -> list[float | None]:
             found.append(None)
             continue
         try:
-            found.append(typed_pitch(word, key))
+            found.append(tuning.typed(word))
         except ParameterError as error:
             raise ParameterError(
                 f"The melody's note {place}, “{word[:20]}”, is no pitch: write E4, F#4 or Bb3, and – for none."

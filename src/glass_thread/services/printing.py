@@ -12,7 +12,7 @@ from typing import Any
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.validation import in_range
 from ..formats.audio import AudioInfo
-from ..formats.plain_data import content_to_data
+from ..formats.plain_data import content_to_data, keys_to_data
 from ..store.records import Song, Task, Track, Version
 from .changed import Changed, changed_counts, comp_counts
 from .desk import Desk, Standing
@@ -110,7 +110,8 @@ def made_of(desk: Desk, standing: Standing) -> dict[str, Any]:
     """What a job needs to make the sound of a standing, as plain data: see `work.jobs.take_of`."""
     parts = {step: content_to_data(part.content) for step, part in desk.chosen(standing).items()}
     return {"audio": standing.track.audio_hash, "analysis": standing.analysis_id,
-            "content": content_to_data(standing.content), "key": asdict(standing.key), "parts": parts}  # fmt: skip
+            "content": content_to_data(standing.content), "keys": keys_to_data(standing.keys),
+            "parts": parts}  # fmt: skip
 
 
 def form_values(wanted: dict[str, Any]) -> dict[str, Any]:

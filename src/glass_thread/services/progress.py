@@ -7,6 +7,7 @@ from hashlib import sha256
 
 from ..store.records import Track
 from .desk import Desk
+from .keys import key_values
 
 
 @dataclass(frozen=True)
@@ -30,8 +31,7 @@ def progress_of(desk: Desk, track_id: str) -> Progress:
     head = desk.workspace.history.version(track.version_id).head_id
     song = desk.workspace.songs.get(track.song_id)
     own = sorted(mark for mark in song.done if mark.startswith(f"{track.id}:"))
-    key = (song.tonic, song.scale, song.classes, song.reference_hz)
-    seen = (head, track.analysis_id, *key, own, desk.setting(song, track))
+    seen = (head, track.analysis_id, *key_values(song).values(), own, desk.setting(song, track))
     mark = sha256(repr(seen).encode()).hexdigest()[:16]
     kept = track.progress or {}
     if kept.get("mark") == mark:

@@ -101,7 +101,7 @@ def _takes(desk: Desk, track: Track, scope: str) -> list[Track]:
 def _looked_at(desk: Desk, track: Track) -> list[_Heard]:
     standing = desk.at(track.id)
     notes = list(standing.content.notes.values())
-    targets = current_targets(standing.content.notes, standing.key)
+    targets = current_targets(standing.content.notes, standing.keys)
     found = observe(notes, targets, standing.analysis, _lines(standing.song, track))
     usual_db = float(np.median([one.level_db for one in found])) if found else 0.0
     after, meters = _after_lead_ms(desk, standing), meters_of(standing.song)

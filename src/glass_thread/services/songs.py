@@ -5,23 +5,29 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from ..core.document.scales import Key, make_key
 from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
 from ..core.song.beats import MOST_BARS, MOST_CHANGES, Meter, TempoChange, moment_of, tempo_map
+from ..core.song.keys import KeyMap
 from ..formats.midi_tempo import LONGEST_MARKER, MOST_MARKERS
 from ..store.records import Song, Track
+from .keys import KEY_DEFAULTS, KEY_VALUES, KeyPlace, key_map, key_places, key_values, merged_values, with_key_defaults
 from .names import one_line
 from .workspace import Workspace
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
+_OF_KEYS = frozenset(KEY_VALUES)
 TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes"})
-KEY_VALUES = ("tonic", "scale", "classes", "reference_hz")
 
 
-def song_key(song: Song) -> Key:
-    """The key that a song's notes round to."""
-    return make_key(song.tonic, song.scale, classes=song.classes, reference_hz=song.reference_hz)
+def keys_of(song: Song) -> list[KeyPlace]:
+    """The keys of a song in order, with where they begin."""
+    return key_places(key_values(song), meters_of(song))
+
+
+def keys_under(song: Song, offset_s: float) -> KeyMap:
+    """What the notes of a track round to, in the clock of its recording, which begins at a moment of the song."""
+    return key_map(keys_of(song), offset_s)
 
 
 def meters_of(song: Song) -> tuple[Meter, ...]:
@@ -32,8 +38,8 @@ def meters_of(song: Song) -> tuple[Meter, ...]:
 
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
     """A new, empty song; chromatic until a key is found or chosen."""
-    settings = {"tonic": 0, "scale": "chromatic", "reference_hz": 440.0, "tempo": 120.0, "beats_per_bar": 4,
-                "beat_unit": 4, "bar_one_s": 0.0, "key_chosen": False, "tempo_chosen": False, **values}  # fmt: skip
+    settings = {**KEY_DEFAULTS, "tempo": 120.0, "beats_per_bar": 4, "beat_unit": 4, "bar_one_s": 0.0,
+                "key_chosen": False, "tempo_chosen": False, **values}  # fmt: skip
     return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
 
 
@@ -59,16 +65,31 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
         meters_of(replace(song, **{name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}))
     if "markers" in wanted:
         wanted["markers"] = _markers(wanted["markers"])
-    key = make_key(
-        wanted.get("tonic", song.tonic), wanted.get("scale", song.scale),
-        classes=wanted.get("classes", song.classes), reference_hz=wanted.get("reference_hz", song.reference_hz),
-    )  # fmt: skip
-    if {"tonic", "scale", "classes"} & wanted.keys():
-        wanted["classes"] = list(key.classes)
-        wanted["key_chosen"] = True
-    if any(wanted.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
-        wanted["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
+    if (_OF_KEYS | TEMPO_VALUES) & wanted.keys():
+        wanted = _with_keys(song, wanted)
     return workspace.songs.change(song_id, wanted)
+
+
+def _with_keys(song: Song, wanted: dict[str, Any]) -> dict[str, Any]:
+    """The values with checked keys, and with those of now to go back to where they change."""
+    named = {name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}
+    values = merged_values(key_values(song), wanted)
+    places = key_places(values, meters_of(replace(song, **named)))
+    found = dict(wanted)
+    if "temperament" in wanted:
+        found["temperament"] = values["temperament"]
+    if {"tonic", "scale", "classes", "temperament"} & wanted.keys():
+        found["classes"] = list(places[0].tuning.classes)
+    if {"tonic", "scale", "classes"} & wanted.keys():
+        found["key_chosen"] = True
+    if "key_changes" in wanted:
+        found["key_changes"] = [
+            {"bar": place.bar, "beat": place.beat, "tonic": place.tuning.tonic, "scale": place.tuning.scale,
+             "classes": list(place.tuning.classes)} for place in places[1:]
+        ]  # fmt: skip
+    if any(found.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
+        found["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
+    return found
 
 
 def _markers(wanted: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -124,4 +145,4 @@ def put_key_back(workspace: Workspace, song_id: str) -> Song:
     if song.earlier_key is None:
         raise ParameterError("The key of this song was not changed yet.")
     now = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
-    return workspace.songs.change(song_id, {**song.earlier_key, "earlier_key": now})
+    return workspace.songs.change(song_id, {**with_key_defaults(song.earlier_key), "earlier_key": now})

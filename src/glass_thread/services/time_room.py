@@ -34,7 +34,7 @@ def _furthest(standing: Standing, asked: Moving, known: Giving, sign: float) -> 
 
 
 def _fits(standing: Standing, asked: Moving, known: Giving) -> bool:
-    change = asked.change(Scene(standing.content, standing.key, standing.analysis))
+    change = asked.change(Scene(standing.content, standing.keys, standing.analysis))
     spans = [state.span_s for pair in change.values() for state in pair if state is not None]
     after = give_way(standing.analysis, apply_to_content(standing.content, change), known, spans)
     return squeezed(known, after) is None

@@ -9,12 +9,12 @@ from typing import Any
 from ..core.analysis.analysis import analyse_recording
 from ..core.document.content import Content, Pin, as_found
 from ..core.document.operations.registry import parse_operation
-from ..core.document.scales import Key, make_key
 from ..core.document.time.give_way import NOTHING, give_way, squeezed
 from ..core.plan.curve import curve_correction
 from ..core.plan.plan import Plan, build_plan, untouched_plan
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import HOP_S, Analysis, Floats
+from ..core.song.keys import KeyMap, Temper, make_tuning, one_key
 from ..formats.curve_csv import read_curve, read_time_map
 from ..formats.edit_document import read_edits
 from .changed import Changed, changed_counts
@@ -39,31 +39,36 @@ class Wanted:
     tolerance_cents: float | None = None
 
 
-def likely_key(analysis: Analysis) -> Key:
-    """The best key estimate at A4 = 440 Hz; chromatic when there is none."""
-    if not analysis.keys:
-        return make_key(0, "chromatic")
-    return make_key(analysis.keys[0].tonic, analysis.keys[0].scale)
+def likely_keys(analysis: Analysis, temper: Temper | None = None) -> KeyMap:
+    """The best key estimate, at A4 = 440 Hz where nothing else is said; chromatic when there is none, or when a tuning
+    of other steps than twelve has no such scale."""
+    twelve = (temper or Temper()).steps_on(0).twelve
+    if not analysis.keys or not twelve:
+        return one_key(make_tuning(0, "chromatic", temper=temper))
+    return one_key(make_tuning(analysis.keys[0].tonic, analysis.keys[0].scale, temper=temper))
 
 
-def edited_content(source: CachedRecording, analysis: Analysis, key: Key, operations: list[dict[str, Any]]) -> Content:
+def edited_content(
+    source: CachedRecording, analysis: Analysis, keys: KeyMap, operations: list[dict[str, Any]]
+) -> Content:
     """The content after all operations; ``"note_ids": "all"`` and ``"air_ids": "all"`` name every note and event."""
     content = as_found(analysis)
     for data in operations:
         everything = {"note_ids": list(content.notes), "air_ids": list(content.air)}
         named = {name: ids for name, ids in everything.items() if data.get(name) == "all"}
-        _, content = changed_content(content, key, analysis, parse_operation({**data, **named}), lambda: source)
+        _, content = changed_content(content, keys, analysis, parse_operation({**data, **named}), lambda: source)
     return content
 
 
 def tune_file(
-    source: Path, target: Path, wanted: Wanted | None = None, *, key: Key | None = None, lower_db: float = 0.0,
-    as_float: bool = False,
+    source: Path, target: Path, wanted: Wanted | None = None, *, keys: KeyMap | None = None,
+    temper: Temper | None = None, lower_db: float = 0.0, as_float: bool = False,
 ) -> PrintSummary:  # fmt: skip
     """Analyse `source`, tune it as `wanted`, and write `target` (.wav or .flac).
 
-    The target appears whole or not at all.  `lower_db` lowers the whole print, `as_float` keeps 32-bit float; one of
-    them is needed when the peak lies over full scale.
+    Notes round to `keys`, or to the key that is found, in a tuning of `temper`.  The target appears whole or not at
+    all.  `lower_db` lowers the whole print, `as_float` keeps 32-bit float; one of them is needed when the peak lies
+    over full scale.
     """
     chosen = wanted or Wanted()
     refuse_target(target, source)
@@ -73,12 +78,12 @@ def tune_file(
             raise ParameterError("A curve takes no time map and no glaze; make one file after the other.")
         form = form_of(file, target, lower_db=lower_db, as_float=as_float)
         analysis = analyse_recording(file.reader)
-        plan, changed = _planned(file.recording, analysis, key or likely_key(analysis), chosen, operations)
+        plan, changed = _planned(file.recording, analysis, keys or likely_keys(analysis, temper), chosen, operations)
         return print_plan(target, file, plan, form, changed)
 
 
 def _planned(
-    source: CachedRecording, analysis: Analysis, key: Key, wanted: Wanted, operations: list[dict[str, Any]] | None
+    source: CachedRecording, analysis: Analysis, keys: KeyMap, wanted: Wanted, operations: list[dict[str, Any]] | None
 ) -> tuple[Plan, Changed]:
     """The plan of what is wanted, and how many notes and air events it changes."""
     if wanted.curve is not None:
@@ -88,13 +93,13 @@ def _planned(
     if operations is None:
         settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
         operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
-    content = edited_content(source, analysis, key, [*operations, *_glaze(wanted)])
+    content = edited_content(source, analysis, keys, [*operations, *_glaze(wanted)])
     if wanted.time is not None:
         content = replace(content, pins=_pins(read_time_map(wanted.time, analysis.duration_s), analysis.duration_s))
     trouble = squeezed(NOTHING, give_way(analysis, content))
     if trouble:
         raise ParameterError(trouble)
-    plan = build_plan(analysis, content, key)
+    plan = build_plan(analysis, content, keys)
     return plan, changed_counts(content, plan)
 
 

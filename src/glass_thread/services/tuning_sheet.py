@@ -12,7 +12,6 @@ from typing import Any
 from ..core.document.content import Content
 from ..core.document.gestures import note_frames
 from ..core.measure.verdicts import STRAINED, glazed
-from ..core.signal.units import pitch_label
 from ..core.song.beats import Meter, bar_text
 from .desk import Desk, Standing
 from .edit import open_version
@@ -128,7 +127,7 @@ def _note_row(
     words = changed if other is None else [f"{', '.join(was) or 'as sung'} → {', '.join(changed) or 'as sung'}"]
     return SheetRow(
         note.edited.note.phrase, round(at_s, 4), bar_text(meters, at_s), "note",
-        pitch_label(target - standing.key.offset, flats=standing.key.flats),
+        standing.keys.of(note.edited.note).label(target),
         round(100.0 * (before_midi - target), 1), round(100.0 * (note.verdict.tuned_midi - target), 1), tuple(words),
         round(note.verdict.strain, 1), round(note.verdict.kept, 1), note.version, note.verdict.advice,
     )  # fmt: skip

@@ -8,9 +8,11 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Song:
-    """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds; `tempo_changes` are
-    the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff` names its hand-off
-    folder, and `handoff_seen` says what was brought in from there: file name to its size and time, hash and track."""
+    """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds; `temperament` has the
+    name of a tuning, or with "scala" the texts of its files; `key_changes` a bar, a beat and a key each;
+    `tempo_changes` are the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff`
+    names its hand-off folder, and `handoff_seen` says what was brought in from there: file name to its size and time,
+    hash and track."""
 
     id: str
     title: str
@@ -18,6 +20,9 @@ class Song:
     scale: str
     classes: list[int]
     reference_hz: float
+    reference_key: int
+    temperament: dict[str, Any]
+    key_changes: list[dict[str, Any]]
     tempo: float
     beats_per_bar: int
     beat_unit: int

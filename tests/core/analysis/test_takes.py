@@ -17,8 +17,8 @@ from glass_thread.core.analysis.hum import find_hum, notches
 from glass_thread.core.analysis.octaves import settle_octaves, within_reach
 from glass_thread.core.analysis.presence import bled_in, ringing
 from glass_thread.core.document.flags import find_flags
-from glass_thread.core.document.scales import make_key, round_pitch
 from glass_thread.core.signal.types import HOP_S, Contour, Note
+from glass_thread.core.song.keys import make_tuning
 from glass_thread.demo import dirt
 from glass_thread.demo.singer import Sung
 from glass_thread.demo.voices import random_performance
@@ -190,12 +190,12 @@ class RealTakeTest(unittest.TestCase):
         self.assertTrue(18 <= len(self.found.notes) <= 29, len(self.found.notes))  # 20 to 29 by eye
 
     def test_flags_are_the_exception_once_the_tuning_is_the_singers(self) -> None:
-        key = make_key(0, "chromatic", reference_hz=self.found.reference_hz)
-        targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in self.found.notes}
+        key = make_tuning(0, "chromatic", reference_hz=self.found.reference_hz)
+        targets = {n.id: key.nearest(n.centre_midi, "scale") for n in self.found.notes}
         flagged = {flag.note_id for flag in find_flags(self.found.notes, targets, self.found.contour)}
         self.assertLess(len(flagged), 0.25 * len(self.found.notes))  # about one in six is wanted
-        minor = make_key(10, "natural minor", reference_hz=self.found.reference_hz)
-        far = {n.id: round_pitch(n.centre_midi, minor, "scale") for n in self.found.notes}
+        minor = make_tuning(10, "natural minor", reference_hz=self.found.reference_hz)
+        far = {n.id: minor.nearest(n.centre_midi, "scale") for n in self.found.notes}
         flagged = {flag.note_id for flag in find_flags(self.found.notes, far, self.found.contour)}
         self.assertLess(len(flagged), 0.25 * len(self.found.notes))
         held = [n for n in self.found.notes if n.end_s - n.start_s > 0.3 and abs(n.centre_midi - far[n.id]) > 0.6]

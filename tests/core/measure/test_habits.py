@@ -11,11 +11,11 @@ import numpy as np
 from glass_thread.cli.bench_singer import METER, PLANTED, habitual
 from glass_thread.core.document.content import as_found
 from glass_thread.core.document.notes import current_targets
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.measure.habit_table import HABITS
 from glass_thread.core.measure.habits import claims, interval
 from glass_thread.core.measure.observations import Observed, observe
 from glass_thread.core.song.beats import grid_lines
+from glass_thread.core.song.keys import make_tuning, one_key
 from tests.kept import analyse, sing
 from tests.signals import RATE
 
@@ -128,7 +128,10 @@ class SungTest(unittest.TestCase):
         content = as_found(analysis)
         lines = grid_lines((METER,), "1/8", 0.0, performance.duration_s)
         notes = observe(
-            list(content.notes.values()), current_targets(content.notes, make_key(0, "major")), analysis, lines
+            list(content.notes.values()),
+            current_targets(content.notes, one_key(make_tuning(0, "major"))),
+            analysis,
+            lines,
         )
         return faults(notes), notes
 

@@ -10,11 +10,11 @@ from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.flags import abrupt_join
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.notes import EditedNote
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.plan.formant_plan import fill_formant
 from glass_thread.core.plan.pitch_plan import added_vibrato
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.signal.types import HOP_S, Note
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_whole
 from tests.signals import (
     RATE,
@@ -26,7 +26,7 @@ from tests.signals import (
     vibrato_midi,
 )
 
-KEY = make_key(0, "chromatic")
+KEY = one_key(make_tuning(0, "chromatic"))
 LEVEL_DB = -20.0
 
 

@@ -11,15 +11,15 @@ from glass_thread.core.document.content import Content, as_found
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.glazes import PRESETS, Glaze
 from glass_thread.core.document.notes import EditedNote
-from glass_thread.core.document.scales import allowed_pitches, make_key
 from glass_thread.core.plan.glaze import settled
 from glass_thread.core.plan.plan import Plan, build_plan, changed_plan
 from glass_thread.core.signal.signal_tools import runs
 from glass_thread.core.signal.types import HOP_S, Contour, Floats, Note
+from glass_thread.core.song.keys import make_tuning, one_key
 from tests.kept import analyse
 from tests.signals import REAL_TAKE, analysed_short, plan_over
 
-SEMITONES = make_key(0, "chromatic")
+SEMITONES = one_key(make_tuning(0, "chromatic"))
 RECORDINGS = (REAL_TAKE, REAL_TAKE.with_name("vocadito_14.flac"), REAL_TAKE.with_name("sung_score_1.flac"))
 
 
@@ -124,14 +124,14 @@ class RealVoiceTest(unittest.TestCase):
         for path in RECORDINGS:
             audio, rate = sf.read(path, always_2d=True)
             found = analyse(audio.T, rate)
-            key = make_key(found.keys[0].tonic, found.keys[0].scale)
+            key = make_tuning(found.keys[0].tonic, found.keys[0].scale)
             for preset in PRESETS:
                 glaze = Glaze("z0001", 0.0, found.duration_s, preset.settle_ms, preset.strength, "scale",
                               preset.tolerance_cents, preset.shortest_ms, preset.keep_vibrato)  # fmt: skip
-                plan = build_plan(found, replace(as_found(found), glazes={"z0001": glaze}), key)
+                plan = build_plan(found, replace(as_found(found), glazes={"z0001": glaze}), one_key(key))
                 sung = plan.contour.midi
                 tuned = sung + plan.correction
-                allowed = allowed_pitches(key, "scale", 20.0, 100.0)
+                allowed = key.pitches("scale")
                 nearest = np.abs(np.nan_to_num(sung)[:, None] - allowed[None]).argmin(axis=1)
                 plain = np.where(np.isfinite(sung), allowed[nearest], np.nan)
                 with self.subTest(path.stem, preset=preset.name):

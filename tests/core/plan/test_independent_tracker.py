@@ -12,16 +12,16 @@ import soundfile as sf
 import soxr
 
 from glass_thread.core.document.gestures import Gesture
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.types import Analysis, Floats, Note
 from glass_thread.core.signal.units import hz_to_midi
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
 from glass_thread.demo.voices import random_performance
 from tests.kept import analyse, sing
 from tests.signals import RATE, pitch_correction
 
-KEY = make_key(0, "chromatic")
+KEY = one_key(make_tuning(0, "chromatic"))
 READ_AT = 11_025  # hertz; enough for the pitch, and four times faster
 VOICES = ("bass", "tenor", "alto", "soprano", "breathy", "rough")
 

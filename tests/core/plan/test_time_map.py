@@ -7,18 +7,18 @@ import parselmouth
 
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.content import Content, Pin, as_found
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.plan.plan import Plan, build_plan, displaced_spans
 from glass_thread.core.plan.time_map import sample_map, unmoved
 from glass_thread.core.signal.recording import held
 from glass_thread.core.signal.signal_tools import frame_rms
 from glass_thread.core.signal.types import HOP_S
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_run
 from glass_thread.services.sound import CachedRecording, Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.signals import RATE, analysed_short, sung_short
 
-KEY = make_key(0, "chromatic")
+KEY = one_key(make_tuning(0, "chromatic"))
 AUDIO = sung_short()[1].audio[np.newaxis]
 SOURCE = CachedRecording("short", held(AUDIO, RATE), ByteCache(1 << 28, lambda block: block.nbytes))
 N = AUDIO.shape[1]

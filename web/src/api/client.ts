@@ -23,7 +23,7 @@ import type {
   ImportOut,
   InSmallOut,
   KeyChangeOut,
-  KeyIn,
+  KeysIn,
   KeysOut,
   LoudnessesOut,
   OffersIn,
@@ -40,6 +40,8 @@ import type {
   PrintTasksOut,
   ProgressOut,
   SingerNotesOut,
+  ScalaOut,
+  ScalesOut,
   SongChangeIn,
   SongOut,
   SongsOut,
@@ -124,7 +126,7 @@ export const api = {
   createSong: (title: string) => post<SongOut>("/songs", { title }),
   changeSong: (id: string, values: SongChangeIn) => json<SongOut>(`/songs/${id}`, "PATCH", values),
   removeSong: (id: string) => json<undefined>(`/songs/${id}`, "DELETE"),
-  keyPreview: (id: string, key: KeyIn) => post<KeyChangeOut>(`/songs/${id}/key-preview`, key),
+  keyPreview: (id: string, keys: KeysIn) => post<KeyChangeOut>(`/songs/${id}/key-preview`, keys),
   keyBack: (id: string) => post<SongOut>(`/songs/${id}/key-back`),
   changeTrack: (id: string, values: TrackChangeIn) => json<TrackOut>(`/tracks/${id}`, "PATCH", values),
   removeTrack: (id: string) => json<undefined>(`/tracks/${id}`, "DELETE"),
@@ -210,7 +212,10 @@ export const api = {
   midiTempo: (file: File) => sent<MidiTempoOut>("/midi-tempo", file),
   typedMelody: (songId: string, text: string) => post<TypedMelodyOut>(`/songs/${songId}/typed-melody`, { text }),
   melodyMatch: (id: string, wanted: MelodyMatchIn) => post<MelodyMatchOut>(`/tracks/${id}/melody-match`, wanted),
-  midiNotes: (file: File) => sent<MelodyOut>("/midi-notes", file),
+  midiNotes: (songId: string, file: File) => sent<MelodyOut>(`/songs/${songId}/midi-notes`, file),
+  scales: () => json<ScalesOut>("/scales"),
+  readScale: (file: File) => sent<ScalaOut>("/scala-scale", file),
+  readMapping: (file: File) => sent<ScalaOut>("/scala-mapping", file),
   async importFile(songId: string, file: File, role: string, asFar: boolean): Promise<ImportOut> {
     const form = new FormData();
     form.append("file", file);

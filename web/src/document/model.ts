@@ -119,6 +119,7 @@ export type Sketch =
   | { kind: "air_edge"; airId: string; side: "start" | "end"; at_s: number }
   | { kind: "time"; noteIds: string[]; edge: TimeEdge; by_ms: number; follow: boolean; limited: boolean }
   | { kind: "pin"; pinId: string; by_ms: number }
+  | { kind: "key"; at_s: number; words: string }
   | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
 
 /** Cents from the centre as sung to the target. */

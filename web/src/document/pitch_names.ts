@@ -1,55 +1,67 @@
-/** Names of pitches, with real ♯ ♭ and a real minus sign; C4 = MIDI 60. */
+/** Pitches as the server lists them: which there are, what they are called, and in which key of the song. */
 
-const SHARPS = ["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"];
-const FLATS = ["C", "D♭", "D", "E♭", "E", "F", "G♭", "G", "A♭", "A", "B♭", "B"];
-const FLAT_MAJORS = new Set([5, 10, 3, 8, 1]);
-// Keys of six signs are written either way: E♭ and B♭ are never called D♯ and A♯ (common practice, no source).
-const SIX_SIGNS = 6;
-const FLAT_BY_HABIT = new Set([3, 5, 10]);
-const MAJOR_ABOVE: Record<string, number> = {
-  "natural minor": 3,
-  "harmonic minor": 3,
-  "melodic minor": 3,
-  "minor pentatonic": 3,
-  dorian: 10,
-  phrygian: 8,
-  lydian: 7,
-  mixolydian: 5,
-  locrian: 1,
-};
+import type { KeyPlaceOut, PitchesOut, PitchLineOut } from "./schema";
 
-export interface KeyLike {
-  tonic: number;
-  scale: string;
-  classes: number[];
-  reference_hz: number;
+/** Every pitch of a tuning, rising. */
+export type Lines = readonly PitchLineOut[];
+
+/** What is asked of a song here. */
+export interface Keyed {
+  pitches: PitchesOut | null;
 }
 
-/** Whether a key is spelled with flats. */
-export function spelledWithFlats(key: KeyLike): boolean {
-  const major = (key.tonic + (MAJOR_ABOVE[key.scale] ?? 0)) % 12;
-  return FLAT_MAJORS.has(major) || (major === SIX_SIGNS && FLAT_BY_HABIT.has(key.tonic));
+/** A key, how long it lasts in the song, and its pitches. */
+export interface KeySpan {
+  key: KeyPlaceOut;
+  end_s: number;
+  lines: Lines;
 }
 
-/** Semitones by which the song's tuning lies above A4 = 440 Hz. */
-export function tuningOffset(key: KeyLike): number {
-  return 12 * Math.log2(key.reference_hz / 440);
+const SETTLED_S = 0.1; // into a note, where it has left the one before it: as the core has it
+
+/** The keys of a song in order. */
+export function keySpans({ pitches }: Keyed): KeySpan[] {
+  if (!pitches) return [];
+  return pitches.keys.map((key, i) => ({
+    key,
+    end_s: pitches.keys[i + 1]?.start_s ?? Infinity,
+    lines: pitches.tunings[key.tuning]!.lines,
+  }));
 }
 
-export function className(pitchClass: number, flats: boolean): string {
-  return (flats ? FLATS : SHARPS)[((pitchClass % 12) + 12) % 12]!;
+/** Moments at which the key changes, in order. */
+export function keyMarks(song: Keyed): number[] {
+  return keySpans(song)
+    .slice(1)
+    .map(({ key }) => key.start_s);
 }
 
-/** A key in words, e.g. D natural minor; chromatic is no key. */
-export function keyName(key: { tonic: number; scale: string }): string {
-  if (key.scale === "chromatic") return "no key";
-  return `${className(key.tonic, spelledWithFlats({ ...key, classes: [], reference_hz: 440 }))} ${key.scale}`;
+/** The pitches at a moment of the song. */
+export function linesAt({ pitches }: Keyed, song_s: number): Lines {
+  if (!pitches) return [];
+  const key = pitches.keys.findLast((one) => one.start_s <= song_s) ?? pitches.keys[0]!;
+  return pitches.tunings[key.tuning]!.lines;
 }
 
-export function pitchName(midi: number, flats: boolean): string {
-  const nearest = Math.floor(midi + 0.5);
-  const octave = Math.floor(nearest / 12) - 1;
-  return className(nearest, flats) + (octave < 0 ? `−${-octave}` : String(octave));
+/** The pitches at a note of a track whose recording begins at a moment of the song. */
+export function linesOf(song: Keyed, note: { start_s: number; end_s: number }, offset_s: number): Lines {
+  return linesAt(song, offset_s + Math.min(note.start_s + SETTLED_S, (note.start_s + note.end_s) / 2));
+}
+
+/** The pitch nearest to one, of two the higher; only among allowed ones when asked. */
+export function lineNear(lines: Lines, midi: number, allowed = false): PitchLineOut | undefined {
+  let [low, high] = [0, lines.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (lines[middle]!.midi < midi) low = middle + 1;
+    else high = middle;
+  }
+  let [below, above] = [low - 1, low];
+  while (allowed && below >= 0 && !lines[below]!.allowed) below--;
+  while (allowed && above < lines.length && !lines[above]!.allowed) above++;
+  const [under, over] = [lines[below], lines[above]];
+  if (!under || !over) return under ?? over;
+  return over.midi - midi <= midi - under.midi ? over : under;
 }
 
 /** A signed whole number with a real minus sign; an empty string for 0 when asked. */
@@ -59,24 +71,24 @@ export function signed(value: number, digits = 0): string {
   return (value < 0 ? "−" : "+") + text;
 }
 
+export function pitchName(midi: number, lines: Lines): string {
+  return lineNear(lines, midi)?.name ?? "";
+}
+
 /** Name with signed cents, e.g. F♯4 −12. */
-export function pitchLabel(midi: number, flats: boolean): string {
-  const cents = Math.floor((midi - Math.floor(midi + 0.5)) * 100 + 0.5);
-  return cents === 0 ? pitchName(midi, flats) : `${pitchName(midi, flats)} ${signed(cents)}`;
+export function pitchLabel(midi: number, lines: Lines): string {
+  const line = lineNear(lines, midi);
+  if (!line) return "";
+  const cents = Math.floor(100 * (midi - line.midi) + 0.5);
+  return cents === 0 ? line.name : `${line.name} ${signed(cents)}`;
 }
 
-/** Allowed whole pitches (MIDI, without the tuning offset) from low to high. */
-export function scalePitches(key: KeyLike, low: number, high: number): number[] {
-  const found = [];
-  for (let midi = Math.ceil(low); midi <= high; midi++) {
-    if (key.scale === "chromatic" || key.classes.includes(((midi % 12) + 12) % 12)) found.push(midi);
-  }
-  return found;
-}
-
-/** Step of the scale, from 1, that a pitch is on; 0 when it is outside. */
-export function scaleDegree(midi: number, key: KeyLike): number {
-  if (key.scale === "chromatic") return 0;
-  const fromTonic = key.classes.map((c) => (c - key.tonic + 12) % 12).sort((a, b) => a - b);
-  return fromTonic.indexOf((((Math.round(midi) - key.tonic) % 12) + 12) % 12) + 1;
+/** The name of a note's pitch, with cents, in the key it is sung in. */
+export function noteLabel(
+  song: Keyed,
+  note: { start_s: number; end_s: number },
+  midi: number,
+  { offset_s }: { offset_s: number },
+): string {
+  return pitchLabel(midi, linesOf(song, note, offset_s));
 }

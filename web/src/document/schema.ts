@@ -1801,17 +1801,79 @@ export type TimeRoomOut = {
     most_ms: number;
 };
 
-export type KeyIn = {
+export type KeysIn = {
+    tonic?: number;
+    scale?: string;
+    classes?: Array<number>;
+    reference_hz?: number;
+    reference_key?: number;
+    temperament?: Temperament;
+    key_changes?: Array<KeyAt>;
+};
+
+export type KeyAt = {
+    bar: number;
+    beat?: number;
     tonic: number;
     scale: string;
     classes?: Array<number>;
-    reference_hz: number;
+};
+
+export type Temperament = {
+    name: 'equal' | 'just' | 'pythagorean' | 'meantone' | 'scala';
+    scl?: string | null;
+    kbm?: string | null;
 };
 
 export type KeyChangeOut = {
     tuned: number;
     tuned_elsewhere: number;
     untuned_moved: number;
+    elsewhere: Array<ElsewhereOut>;
+    pitches: PitchesOut;
+};
+
+export type KeyPlaceOut = {
+    start_s: number;
+    bar: number;
+    beat: number;
+    title: string;
+    tonic: number;
+    scale: string;
+    classes: Array<number>;
+    tuning: number;
+};
+
+export type PitchLineOut = {
+    midi: number;
+    name: string;
+    near: string;
+    degree: number;
+    allowed: boolean;
+    step: number;
+};
+
+export type TuningOut = {
+    steps: number;
+    twelve: boolean;
+    lines: Array<PitchLineOut>;
+};
+
+export type PitchesOut = {
+    tunings: Array<TuningOut>;
+    keys: Array<KeyPlaceOut>;
+};
+
+export type ElsewhereOut = {
+    track_id: string;
+    track: string;
+    note_id: string;
+    bar: string;
+    start_s: number;
+    now: string;
+    then: string;
+    cents: number;
+    tuned: boolean;
 };
 
 export type CatchUpIn = {
@@ -1819,16 +1881,20 @@ export type CatchUpIn = {
     link_id?: string | null;
 };
 
-export type InSmallOut = {
+export type MelodyOut = {
     notes: Array<SungOut>;
-    outline: Array<number>;
-    outline_s: number;
 };
 
 export type SungOut = {
     start_s: number;
     end_s: number;
     midi: number;
+};
+
+export type InSmallOut = {
+    notes: Array<SungOut>;
+    outline: Array<number>;
+    outline_s: number;
 };
 
 export type LoudnessesOut = {
@@ -2306,6 +2372,7 @@ export type KeysOut = {
 export type KeyOut = {
     tonic: number;
     scale: string;
+    title: string;
     confidence: number;
 };
 
@@ -2416,11 +2483,14 @@ export type HandoffFoldersOut = {
 };
 
 export type SongChangeIn = {
-    title?: string;
     tonic?: number;
     scale?: string;
     classes?: Array<number>;
     reference_hz?: number;
+    reference_key?: number;
+    temperament?: Temperament;
+    key_changes?: Array<KeyAt>;
+    title?: string;
     tempo?: number;
     beats_per_bar?: number;
     beat_unit?: number;
@@ -2491,8 +2561,14 @@ export type TunePassOut = {
     keep_edited: boolean;
 };
 
-export type MelodyOut = {
-    notes: Array<SungOut>;
+export type ScalaIn = {
+    file: Blob | File;
+};
+
+export type ScalaOut = {
+    text: string;
+    words: string;
+    twelve: boolean;
 };
 
 export type MidiIn = {
@@ -2506,14 +2582,32 @@ export type MidiTempoOut = {
     bar_one_s: number;
     tonic: number | null;
     scale: string | null;
+    key_title: string;
+    key_changes: Array<KeyAt>;
     changes: Array<TempoChange>;
     markers: Array<Marker>;
 };
 
 export type ScalesOut = {
-    scales: {
-        [key: string]: Array<number>;
-    };
+    scales: Array<ScaleOut>;
+    temperaments: Array<TemperamentWords>;
+    references: Array<ReferenceOut>;
+};
+
+export type ReferenceOut = {
+    key: number;
+    name: string;
+};
+
+export type TemperamentWords = {
+    name: string;
+    words: string;
+};
+
+export type ScaleOut = {
+    name: string;
+    steps: Array<number>;
+    tonics: Array<string>;
 };
 
 export type SongIn = {
@@ -2536,6 +2630,15 @@ export type SongOut1 = {
     scale: string;
     classes: Array<number>;
     reference_hz: number;
+    reference_key: number;
+    reference_name: string;
+    temperament: TemperamentOut;
+    key_title: string;
+    key_changes: Array<KeyAt>;
+    /**
+     * not told in lists
+     */
+    pitches: PitchesOut | null;
     tempo: number;
     beats_per_bar: number;
     beat_unit: number;
@@ -2543,7 +2646,10 @@ export type SongOut1 = {
     key_chosen: boolean;
     tempo_chosen: boolean;
     tempo_changes: Array<TempoChange>;
-    earlier_key: EarlierKeyOut | null;
+    /**
+     * the title of the key before
+     */
+    earlier_key: string | null;
     done: Array<string>;
     markers: Array<MarkerOut>;
     handoff: string | null;
@@ -2603,12 +2709,10 @@ export type MarkerOut = {
     at_s: number;
 };
 
-export type EarlierKeyOut = {
-    tonic: number;
-    scale: string;
-    classes: Array<number>;
-    reference_hz: number;
-    key_chosen: boolean;
+export type TemperamentOut = {
+    name: string;
+    title: string;
+    mapped: boolean;
 };
 
 export type SongsOut = {
@@ -2622,6 +2726,15 @@ export type SongOut = {
     scale: string;
     classes: Array<number>;
     reference_hz: number;
+    reference_key: number;
+    reference_name: string;
+    temperament: TemperamentOut;
+    key_title: string;
+    key_changes: Array<KeyAt>;
+    /**
+     * not told in lists
+     */
+    pitches: PitchesOut | null;
     tempo: number;
     beats_per_bar: number;
     beat_unit: number;
@@ -2629,7 +2742,10 @@ export type SongOut = {
     key_chosen: boolean;
     tempo_chosen: boolean;
     tempo_changes: Array<TempoChange>;
-    earlier_key: EarlierKeyOut | null;
+    /**
+     * the title of the key before
+     */
+    earlier_key: string | null;
     done: Array<string>;
     markers: Array<MarkerOut>;
     handoff: string | null;

@@ -19,7 +19,7 @@ import type {
   View,
 } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { AlignmentOut, CompOut, CutOut, KeysOut, TempoEstimateOut } from "./schema";
+import type { AlignmentOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "./schema";
 import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
@@ -106,6 +106,8 @@ export interface EditorState {
   analysis: AnalysisOut | null;
   /** keys the open track may be in; null until they are known */
   keys: KeysOut | null;
+  /** the scales and tunings there are; null until they are known */
+  scales: ScalesOut | null;
   /** tempos the open song may have; null until they are known */
   tempos: TempoEstimateOut | null;
   /** what is to be offered no more: "key" or "tempo" and the song */
@@ -199,6 +201,7 @@ export const store = createStore<EditorState>(() => ({
   analysis: null,
   keys: null,
   tempos: null,
+  scales: null,
   offersLater: new Set<string>(),
   curves: null,
   cuts: [],

@@ -1,7 +1,7 @@
 /** Pitch lane, in the parts that its layers hold: scale lines; rails and names; threads and the tint between them. */
 
 import { type Ghost, type NoteOut, pitchHeld } from "../document/model";
-import { pitchName, scaleDegree, scalePitches, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { linesOf, pitchName, signed } from "../document/pitch_names";
 import { extremesIn } from "../geometry/extremes";
 import { columns, voicedRuns } from "../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../geometry/viewport";
@@ -52,38 +52,6 @@ export function drawThreads(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
 /** Where the notes under a drag would go. */
 export function drawDragged(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
   if (data.drag) inPitchLane(ctx, lanes, () => drawDrag(ctx, lanes, data, theme));
-}
-
-/** The scale's lines with their names. */
-export function drawLines(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme): void {
-  const { view, song } = data;
-  const flats = spelledWithFlats(song);
-  const offset = tuningOffset(song);
-  const allowed = new Set(scalePitches(song, view.low - 1, view.high + 1));
-  const rowHeight = lanes.pitch.height / (view.high - view.low);
-  ctx.textBaseline = "middle";
-  for (let midi = Math.floor(view.low); midi <= Math.ceil(view.high); midi++) {
-    const y = Math.round(midiToY(midi + offset, view, lanes));
-    if (y < lanes.pitch.top + 6 || y > lanes.pitch.top + lanes.pitch.height - 6) continue;
-    const degree = scaleDegree(midi, song);
-    if (!allowed.has(midi)) {
-      ctx.fillStyle = theme.lineStrong;
-      ctx.fillRect(lanes.gutter - 5, y, 5, 1);
-      continue;
-    }
-    const tonic = degree === 1;
-    ctx.fillStyle = tonic ? theme.lineStrong : theme.line;
-    ctx.fillRect(lanes.gutter, y, lanes.width - lanes.gutter, tonic ? 1.5 : 1);
-    if (rowHeight < 7 && !tonic) continue;
-    ctx.fillStyle = tonic ? theme.ink : theme.muted;
-    ctx.font = `${tonic ? 650 : 450} 12px ${FONT}`;
-    ctx.fillText(pitchName(midi, flats), 22, y);
-    if (degree) {
-      ctx.fillStyle = theme.muted;
-      ctx.font = `10.5px ${FONT}`;
-      ctx.fillText(String(degree), 8, y);
-    }
-  }
 }
 
 function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, theme: Theme, note: NoteOut): void {
@@ -257,7 +225,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
   if (width < 30) return;
-  const name = pitchName(note.target_midi - tuningOffset(song), spelledWithFlats(song));
+  const name = pitchName(note.target_midi, linesOf(song, note, view.times.offset_s));
   const off = Math.round(100 * (note.tuned_midi - note.target_midi));
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";

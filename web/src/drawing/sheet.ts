@@ -8,7 +8,9 @@ import { drawAlignment } from "./alignment";
 import { drawBeneath } from "./beneath";
 import { drawBorrows } from "./borrow";
 import { drawGlazes } from "./glaze";
-import { drawDragged, drawLines, drawNotes, drawThreads } from "./pitch_lane";
+import { drawKeyDrag, drawKeys } from "./key_marks";
+import { drawDragged, drawNotes, drawThreads } from "./pitch_lane";
+import { drawLines } from "./pitch_lines";
 import { drawRuler } from "./ruler";
 import type { Layer } from "./layer";
 import type { SheetData } from "./sheet_data";
@@ -32,6 +34,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawAirFrame(ctx, lanes, theme);
       drawLevelFrame(ctx, lanes, theme);
       drawLines(ctx, lanes, data, theme);
+      drawKeys(ctx, lanes, data, theme);
       ctx.fillStyle = theme.lineStrong;
       ctx.fillRect(lanes.gutter - 0.5, lanes.ruler, 1, height);
     },
@@ -92,6 +95,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawAlignment(ctx, lanes, data, theme);
       drawDragged(ctx, lanes, data, theme);
       drawTimeDrag(ctx, lanes, data, theme);
+      drawKeyDrag(ctx, lanes, data, theme);
       drawSketch(ctx, lanes, data, theme);
     },
   },

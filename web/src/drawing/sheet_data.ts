@@ -18,7 +18,7 @@ import type {
   View,
 } from "../document/model";
 import type { AlignmentOut, CutOut } from "../document/schema";
-import type { KeyLike } from "../document/pitch_names";
+import type { Keyed } from "../document/pitch_names";
 import type { MarkedSong } from "./ruler";
 
 export interface SheetData {
@@ -30,7 +30,7 @@ export interface SheetData {
   borrows: BorrowOut[];
   curves: Curves;
   analysis: AnalysisOut;
-  song: KeyLike & MarkedSong;
+  song: Keyed & MarkedSong;
   /** borders between notes with how sure they are, while they are asked for */
   cuts: readonly CutOut[];
   beneath: Beneath | null;

@@ -1,7 +1,8 @@
 /** Handles of the selected note, and what a gesture under way shows. */
 
 import type { NoteOut } from "../document/model";
-import { pitchLabel, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { linesAt, pitchLabel } from "../document/pitch_names";
+import { sourceToSong } from "../document/times";
 import { HANDLE, handlesOf } from "../geometry/handles";
 import { type Lanes, midiToY, timeToX } from "../geometry/viewport";
 import type { SheetData } from "./sheet_data";
@@ -116,8 +117,9 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
   const top = lanes.pitch.top + 6;
   if (sketch.kind === "split") {
     const { at_s, left_midi, right_midi } = sketch.proposal;
-    const name = (midi: number): string => pitchLabel(midi - tuningOffset(song), spelledWithFlats(song));
     const x = xOf(at_s);
+    const lines = linesAt(song, sourceToSong(at_s, view.times));
+    const name = (midi: number): string => pitchLabel(midi, lines);
     upright(ctx, lanes, theme, x);
     ctx.font = `650 12px ${FONT}`;
     drawLabel(ctx, lanes, theme, name(left_midi), x - ctx.measureText(name(left_midi)).width - 18, top);

@@ -1,7 +1,7 @@
 /** The stack: every track in small on one time axis, its outline behind its notes. */
 
 import type { InSmall, View } from "../document/model";
-import { className } from "../document/pitch_names";
+import { type Keyed, linesAt, pitchName } from "../document/pitch_names";
 import type { TrackOut } from "../document/schema";
 import { pitchesOf } from "../geometry/stack_rows";
 import { layLanes, type Lanes, songToX, xToSong } from "../geometry/viewport";
@@ -14,8 +14,7 @@ export interface StackData {
   tracks: readonly TrackOut[];
   inSmall: ReadonlyMap<string, InSmall>;
   view: View;
-  song: MarkedSong;
-  flats: boolean;
+  song: MarkedSong & Keyed;
   /** of those that are not heard */
   silent: ReadonlySet<string>;
 }
@@ -100,7 +99,7 @@ function drawNotes(
   [top, row]: readonly [number, number],
   offset_s: number,
   small: InSmall,
-  { view, flats }: StackData,
+  { view, song }: StackData,
   theme: Theme,
 ): void {
   const [low, high] = pitchesOf(small.notes);
@@ -115,7 +114,8 @@ function drawNotes(
   ctx.font = `11px ${FONT}`;
   ctx.textBaseline = "middle";
   ctx.fillStyle = theme.muted;
-  const sung = small.notes.map((note) => Math.round(note.midi));
+  const sung = small.notes.map((note) => note.midi);
+  const lines = linesAt(song, view.start_s);
   for (const midi of new Set([Math.min(...sung), Math.max(...sung)]))
-    ctx.fillText(`${className(midi, flats)}${Math.floor(midi / 12) - 1}`, 12, yOf(midi));
+    ctx.fillText(pitchName(midi, lines), 12, yOf(midi));
 }

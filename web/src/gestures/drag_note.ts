@@ -1,7 +1,7 @@
 /** Dragging the target of the selected notes: idle, pointing, dragging. */
 
 import { type DragPreview, type NoteOut, type Operation, pitchHeld } from "../document/model";
-import { type KeyLike, pitchLabel, signed, spelledWithFlats, tuningOffset } from "../document/pitch_names";
+import { type Lines, pitchLabel, signed } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
 import type { Gesture, Grain } from "./gesture";
 
@@ -21,7 +21,7 @@ export function beginDrag(note: NoteOut, noteIds: string[], y: number, semitones
 }
 
 /** The preview at a pointer height. */
-export function dragTo(drag: NoteDrag, y: number, key: KeyLike, grain: Grain): DragPreview | null {
+export function dragTo(drag: NoteDrag, y: number, lines: Lines, grain: Grain): DragPreview | null {
   if (!drag.moved && Math.abs(y - drag.fromY) < SLACK_PX) return null;
   drag.moved = true;
   const held = pitchHeld(drag.note);
@@ -31,8 +31,8 @@ export function dragTo(drag: NoteDrag, y: number, key: KeyLike, grain: Grain): D
       ? held + Math.round(100 * by) / 100
       : grain === "coarse"
         ? held + 12 * Math.round(by / 12)
-        : roundPitch(held + by, key, drag.note.gesture.rounding);
-  const label = pitchLabel(target - tuningOffset(key), spelledWithFlats(key));
+        : roundPitch(held + by, lines, drag.note.gesture.rounding);
+  const label = pitchLabel(target, lines);
   const moved = Math.round(100 * (target - drag.note.centre_midi));
   return {
     noteIds: drag.noteIds,
@@ -51,11 +51,11 @@ export function dragOperation(drag: NoteDrag, preview: DragPreview): Operation {
 }
 
 /** A press on a note: a drag moves the target of all chosen ones, a press alone chooses; `leaves` takes it out again. */
-export function noteGesture(drag: NoteDrag, key: KeyLike, chosen: ReadonlySet<string>, leaves: boolean): Gesture {
+export function noteGesture(drag: NoteDrag, lines: Lines, chosen: ReadonlySet<string>, leaves: boolean): Gesture {
   let shown: DragPreview | null = null;
   return {
     move(at) {
-      shown = dragTo(drag, at.y, key, at.grain);
+      shown = dragTo(drag, at.y, lines, at.grain);
       return { drag: shown };
     },
     end(at) {

@@ -1,6 +1,7 @@
 /** What a gesture is: it is told where the pointer goes, says what to show, and at its end what is asked for. */
 
 import type { DragPreview, Operation, Sketch, View } from "../document/model";
+import type { KeyAt } from "../document/schema";
 import type { Lanes } from "../geometry/viewport";
 
 /** How finely a drag moves: by single cents or tenths, by octaves or 3 dB, or by steps of its own. */
@@ -40,6 +41,7 @@ export interface Ending {
   airSelection?: ReadonlySet<string>;
   cursor_s?: number;
   melodyLines?: readonly [number, number][][];
+  keyChanges?: KeyAt[];
 }
 
 export interface Gesture {

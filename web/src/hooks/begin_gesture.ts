@@ -1,12 +1,13 @@
 /** Which gesture a press on the sheet begins. */
 
 import type { NoteOut, PinOut } from "../document/model";
+import { keyMarks, linesOf } from "../document/pitch_names";
 import { store } from "../document/store";
 import { sourceToSong } from "../document/times";
 import { levelNoteAt } from "../geometry/air";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { noteAt } from "../geometry/hit_test";
-import { secondsPerPixel, timeToX } from "../geometry/viewport";
+import { secondsPerPixel, songToX, timeToX } from "../geometry/viewport";
 import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
 import { laneGesture } from "../gestures/drag_in_lane";
@@ -14,6 +15,7 @@ import { beginDrag, noteGesture } from "../gestures/drag_note";
 import { lineGesture, melodyGesture } from "../gestures/draw_line";
 import type { At, Gesture } from "../gestures/gesture";
 import { edgeUnder, type TimeDrag, timeGesture } from "../gestures/move_time";
+import { keyGesture, markUnder } from "../gestures/move_key";
 import { pinGesture, pinUnder } from "../gestures/move_pin";
 import { cursorGesture } from "../gestures/place_cursor";
 import { rubGesture } from "../gestures/rub_out";
@@ -43,7 +45,7 @@ export function handleUnder({ x, y, view, lanes }: At): { handle: Handle; note: 
 export function beginGesture(at: At): Gesture | null {
   const { tool } = store.getState();
   const { y, lanes } = at;
-  if (y < lanes.ruler) return onPin(at) ?? cursorGesture();
+  if (y < lanes.ruler) return onPin(at) ?? onKey(at) ?? cursorGesture();
   const inPitch = y < lanes.air.top;
   if (inPitch && store.getState().drawsMelody) return melodyGesture(at, store.getState().melodyLines);
   if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
@@ -71,7 +73,8 @@ function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
   const ids = [...chosen];
   if (!inPitch) return laneGesture({ kind: "level", of: "note", ids, fromY: at.y, moved: false }, [], false);
   const perPixel = (at.view.high - at.view.low) / at.lanes.pitch.height;
-  return song && noteGesture(beginDrag(note, ids, at.y, perPixel), song, chosen, leaves);
+  const lines = song ? linesOf(song, note, at.view.times.offset_s) : [];
+  return noteGesture(beginDrag(note, ids, at.y, perPixel), lines, chosen, leaves);
 }
 
 /** The pin whose head on the ruler is under a point. */
@@ -83,6 +86,19 @@ export function pinAt({ x, view, lanes }: At): PinOut | null {
 function onPin(at: At): Gesture | null {
   const pin = pinAt(at);
   return pin && pinGesture({ pinId: pin.id, fromX: at.x, secondsPerPixel: secondsPerPixel(at.view, at.lanes) });
+}
+
+/** Which change of key has its mark on the ruler under a point; −1 for none. */
+export function keyAt({ x, view, lanes }: At): number {
+  const { song } = store.getState();
+  return song ? markUnder(x, keyMarks(song), (song_s) => songToX(song_s, view, lanes)) : -1;
+}
+
+/** A change of key is dragged along the ruler. */
+function onKey(at: At): Gesture | null {
+  const { song } = store.getState();
+  const index = keyAt(at);
+  return song && index >= 0 ? keyGesture({ index, changes: song.key_changes, fromX: at.x, meter: song }) : null;
 }
 
 /** With the time tool a note is moved along, or one of its edges. */

@@ -11,7 +11,7 @@ import { chooseHere, stepPhrase, stepRow, toggleRow } from "./comps";
 import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } from "./editing";
 import { meanSelection } from "./flags";
 import { redoHere, showPanel, undoHere } from "./panels";
-import { hearSelection, listenTo, setLoop, soundNearest, togglePlay } from "./playing";
+import { hearSelection, listenTo, setLoop, soundMidi, togglePlay } from "./playing";
 import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./shaping";
 import { beginSplit } from "./splitting";
 import { nudgeTime, pinCursor } from "./timing";
@@ -150,7 +150,7 @@ export const KEYS: readonly Key[] = [
   key("C", "take the centre from around the pointer or play position", ["c"], centreAtPointer),
   key("G", "sound the target's pitch", ["g"], () => {
     const note = selectedNotes()[0];
-    if (note) soundNearest(note.target_midi);
+    if (note) soundMidi(note.target_midi);
   }),
   key("W", "the time tool: when notes start and end", ["w"], () => takeTool("time")),
   key(

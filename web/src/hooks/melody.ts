@@ -3,6 +3,7 @@
 import { api } from "../api/client";
 import { lineAt } from "../document/melody_line";
 import type { NoteOut, Operation } from "../document/model";
+import { linesOf } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
 import { store, timesNow, trackOf } from "../document/store";
 import { sourceToTrack } from "../document/times";
@@ -20,10 +21,11 @@ export interface Given {
 export async function readMelody(file: File): Promise<Given["melody"] | null> {
   let melody: Given["melody"] | null = null;
   await report(async () => {
-    const { notes } = await api.midiNotes(file);
     const { song } = store.getState();
+    if (!song) return;
+    const { notes } = await api.midiNotes(song.id, file);
     const track = trackOf(store.getState());
-    const shift = (song?.bar_one_s ?? 0) - (track?.offset_s ?? 0);
+    const shift = song.bar_one_s - (track?.offset_s ?? 0);
     melody = notes.map((note): [number, number, number] => [note.start_s + shift, note.end_s + shift, note.midi]);
   }, file.name);
   return melody;
@@ -55,11 +57,11 @@ export async function typedMelody(text: string, notes: readonly NoteOut[]): Prom
 
 /** A melody of lines that were drawn over notes. */
 export function drawnMelody(notes: readonly NoteOut[], lines: readonly (readonly [number, number][])[]): Given | null {
-  const { song } = store.getState();
+  const { song, view } = store.getState();
   if (!song) return null;
   const pitches = notes.map((note) => {
     const drawn = lineAt(lines, note.start_s, note.end_s);
-    return drawn === null ? null : roundPitch(drawn, song, "scale");
+    return drawn === null ? null : roundPitch(drawn, linesOf(song, note, view.times.offset_s), "scale");
   });
   return overNotes(notes, pitches);
 }

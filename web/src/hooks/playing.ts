@@ -3,6 +3,7 @@
 import { api } from "../api/client";
 import type { Listening, TrackOut } from "../document/model";
 import { type EditorState, store, timesNow, trackOf } from "../document/store";
+import { linesAt } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
 import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/times";
 import type { Source } from "../playback/layer";
@@ -184,12 +185,16 @@ export function hearSelection(): void {
   if (stretch) void play(stretch.start_s, store.getState().loop ? undefined : stretch.end_s);
 }
 
+/** Sound a pitch once and softly. */
+export function soundMidi(midi: number): void {
+  soundPitch(440 * 2 ** ((midi - 69) / 12)).catch(transport.onTrouble);
+}
+
 /** Sound the allowed pitch nearest to a MIDI number, once and softly. */
 export function soundNearest(midi: number): void {
-  const { song } = store.getState();
+  const { song, view } = store.getState();
   if (!song) return;
-  const pitch = roundPitch(midi, song, "scale");
-  soundPitch(440 * 2 ** ((pitch - 69) / 12)).catch(transport.onTrouble);
+  soundMidi(roundPitch(midi, linesAt(song, view.start_s), "scale"));
 }
 
 export function listenTo(listening: Listening): void {

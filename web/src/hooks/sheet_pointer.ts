@@ -14,10 +14,11 @@ import {
 } from "../geometry/viewport";
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
-import { beginGesture, handleUnder, noteUnder, pinAt } from "./begin_gesture";
+import { beginGesture, handleUnder, keyAt, noteUnder, pinAt } from "./begin_gesture";
 import { listen } from "./canvas_events";
 import { edit } from "./editing";
 import { play, soundNearest } from "./playing";
+import { changeSong } from "./songs";
 import { pointerPlace, proposeSplitAt, takeSplit } from "./splitting";
 
 /** Shift moves finer, Ctrl coarser, Alt alone, everywhere. */
@@ -42,7 +43,7 @@ function placeOf(canvas: HTMLCanvasElement, event: MouseEvent): At {
 
 function cursorOver(at: At): string {
   const { y, lanes } = at;
-  if (y < lanes.ruler) return pinAt(at) ? "ew-resize" : "text";
+  if (y < lanes.ruler) return pinAt(at) || keyAt(at) >= 0 ? "ew-resize" : "text";
   if (at.x <= lanes.gutter) return y < lanes.air.top ? "pointer" : "default";
   const { tool, drawsMelody } = store.getState();
   if (y < lanes.air.top && drawsMelody) return "crosshair";
@@ -63,10 +64,11 @@ function show(shown: Shown): void {
 export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
   let doing: Gesture | null = null;
 
-  const finish = ({ operation, ...left }: Ending = {}): void => {
+  const finish = ({ operation, keyChanges, ...left }: Ending = {}): void => {
     doing = null;
     store.setState({ drag: null, sketch: null, ...left });
     if (operation) void edit(operation);
+    if (keyChanges) void changeSong({ key_changes: keyChanges });
   };
 
   const down = (event: PointerEvent): void => {

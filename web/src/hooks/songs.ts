@@ -2,11 +2,9 @@
 
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
-import { useEffect, useState } from "react";
-import type { KeyChangeOut, KeyIn, SongChangeIn, SongOut, TaskOut } from "../document/schema";
+import type { SongChangeIn, TaskOut } from "../document/schema";
 import { type CutOffFile, type SendingFile, store } from "../document/store";
 import { report } from "./report";
-import { useEditor } from "./useStore";
 
 let turn = 0;
 let shownTurn = 0;
@@ -92,49 +90,6 @@ export async function changeSong(values: SongChangeIn): Promise<boolean> {
     store.setState({ song: await api.changeSong(song.id, values) });
     if (content) store.setState({ content: await api.content(content.track_id, content.version.id) });
   });
-}
-
-/** Take the last change of key and tuning back. */
-export async function putKeyBack(): Promise<boolean> {
-  const { song, content } = store.getState();
-  if (!song) return false;
-  return report(async () => {
-    store.setState({ song: await api.keyBack(song.id) });
-    if (content) store.setState({ content: await api.content(content.track_id, content.version.id) });
-  });
-}
-
-/** What another key or tuning would mean, in words; empty while it is the song's own, or when it cannot be one. */
-export function useKeyChange(key: KeyIn): string {
-  const song = useEditor((s) => s.song);
-  const asked = JSON.stringify(key);
-  const [told, setTold] = useState({ asked: "", words: "" });
-  useEffect(() => {
-    const later = window.setTimeout(() => {
-      const wanted = JSON.parse(asked) as KeyIn;
-      if (!song || sameKey(wanted, song)) return setTold({ asked, words: "" });
-      void api.keyPreview(song.id, wanted).then(
-        (change) => setTold({ asked, words: keyWords(change) }),
-        () => setTold({ asked, words: "" }),
-      );
-    }, 200);
-    return () => window.clearTimeout(later);
-  }, [asked, song]);
-  return told.asked === asked ? told.words : "";
-}
-
-function sameKey(key: KeyIn, song: SongOut): boolean {
-  const classes = key.scale !== "custom" || JSON.stringify(key.classes) === JSON.stringify(song.classes);
-  return key.tonic === song.tonic && key.scale === song.scale && key.reference_hz === song.reference_hz && classes;
-}
-
-function keyWords(change: KeyChangeOut): string {
-  const notes = (n: number): string => (n === 1 ? "1 note" : `${n} notes`);
-  const elsewhere =
-    change.tuned_elsewhere > 0 ? `; tuned now, ${change.tuned_elsewhere} of them would go elsewhere` : "";
-  const tuned =
-    change.tuned === 0 ? "No note is tuned yet." : `${notes(change.tuned)} tuned: all stay where they are${elsewhere}.`;
-  return `${tuned} ${notes(change.untuned_moved)} not tuned yet get another target. “Put the key back” undoes it.`;
 }
 
 export async function cancelTask(task: TaskOut): Promise<void> {

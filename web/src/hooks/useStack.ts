@@ -1,7 +1,6 @@
 /** The stack's canvases and the pointer on them. */
 
 import { type RefObject, useEffect } from "react";
-import { spelledWithFlats } from "../document/pitch_names";
 import { store } from "../document/store";
 import { STACK_LAYERS, STACK_RULER, type StackData } from "../drawing/stack";
 import { layLanes, type Lanes, wheelTime, xToSong } from "../geometry/viewport";
@@ -16,7 +15,7 @@ function stackData(): StackData | null {
   const { song, inSmall, view } = state;
   if (!song) return null;
   const silent = new Set(song.tracks.flatMap((track) => (isHeard(state, track) ? [] : [track.id])));
-  return { tracks: song.tracks, inSmall, view, song, flats: spelledWithFlats(song), silent };
+  return { tracks: song.tracks, inSmall, view, song, silent };
 }
 
 /** A press places the cursor; the wheel goes along, with Ctrl it zooms. */

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from apiflask import Schema
 from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
-from apiflask.validators import Length, Range
+from apiflask.validators import Length
+
+from .keys import KeyAt, KeysIn, PitchesOut, TemperamentOut
 
 
 class ProgressOut(Schema):
@@ -59,14 +61,6 @@ class TaskOut(Schema):
     result = Dict(required=True)
 
 
-class EarlierKeyOut(Schema):
-    tonic = Integer(required=True)
-    scale = String(required=True)
-    classes = List(Integer(), required=True)
-    reference_hz = Float(required=True)
-    key_chosen = Boolean(required=True)
-
-
 class TempoChange(Schema):
     bar = Integer(required=True)
     beat = Integer(load_default=1, dump_default=1)
@@ -93,6 +87,12 @@ class SongOut(Schema):
     scale = String(required=True)
     classes = List(Integer(), required=True)
     reference_hz = Float(required=True)
+    reference_key = Integer(required=True)
+    reference_name = String(required=True)
+    temperament = Nested(TemperamentOut, required=True)
+    key_title = String(required=True)
+    key_changes = List(Nested(KeyAt), required=True)
+    pitches = Nested(PitchesOut, required=True, allow_none=True, metadata={"description": "not told in lists"})
     tempo = Float(required=True)
     beats_per_bar = Integer(required=True)
     beat_unit = Integer(required=True)
@@ -100,7 +100,7 @@ class SongOut(Schema):
     key_chosen = Boolean(required=True)
     tempo_chosen = Boolean(required=True)
     tempo_changes = List(Nested(TempoChange), required=True)
-    earlier_key = Nested(EarlierKeyOut, required=True, allow_none=True)
+    earlier_key = String(required=True, allow_none=True, metadata={"description": "the title of the key before"})
     done = List(String(), required=True)
     markers = List(Nested(MarkerOut), required=True)
     handoff = String(required=True, allow_none=True)
@@ -117,12 +117,8 @@ class SongIn(Schema):
     title = String(required=True, validate=Length(1, 200))
 
 
-class SongChangeIn(Schema):
+class SongChangeIn(KeysIn):
     title = String(validate=Length(1, 200))
-    tonic = Integer(validate=Range(0, 11))
-    scale = String()
-    classes = List(Integer(validate=Range(0, 11)))
-    reference_hz = Float()
     tempo = Float()
     beats_per_bar = Integer()
     beat_unit = Integer()
@@ -155,26 +151,11 @@ class MidiTempoOut(Schema):
     bar_one_s = Float(required=True)
     tonic = Integer(required=True, allow_none=True)
     scale = String(required=True, allow_none=True)
+    key_title = String(required=True)
+    key_changes = List(Nested(KeyAt), required=True)
     changes = List(Nested(TempoChange), required=True)
     markers = List(Nested(Marker), required=True)
 
 
 class OrderIn(Schema):
     tracks = List(String(), required=True)
-
-
-class KeyIn(Schema):
-    tonic = Integer(required=True, validate=Range(0, 11))
-    scale = String(required=True)
-    classes = List(Integer(validate=Range(0, 11)), load_default=list)
-    reference_hz = Float(required=True)
-
-
-class KeyChangeOut(Schema):
-    tuned = Integer(required=True)
-    tuned_elsewhere = Integer(required=True)
-    untuned_moved = Integer(required=True)
-
-
-class ScalesOut(Schema):
-    scales = Dict(keys=String(), values=List(Integer()), required=True)

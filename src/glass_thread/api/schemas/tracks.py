@@ -43,6 +43,7 @@ class PhraseOut(Schema):
 class KeyOut(Schema):
     tonic = Integer(required=True)
     scale = String(required=True)
+    title = String(required=True)
     confidence = Float(required=True)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from ..analysis.contour import ContourParts, split_contour
 from ..signal.types import HOP_S, Contour, Floats, Note, Rounding
 from ..signal.units import HIGHEST_MIDI, LOWEST_MIDI
-from .scales import Key, round_pitch
+from ..song.keys import KeyMap
 
 DEFAULT_GLIDE_MS = 70.0
 
@@ -149,11 +149,11 @@ ASPECTS: dict[str, tuple[str, ...]] = {
 ASPECTS["all"] = tuple(field.name for field in fields(Gesture))
 
 
-def target_of(note: Note, gesture: Gesture, key: Key, neighbours: Sequence[float] = ()) -> float:
+def target_of(note: Note, gesture: Gesture, keys: KeyMap, neighbours: Sequence[float] = ()) -> float:
     """The target pitch in MIDI: the one set by hand, or the rounded centre."""
     if gesture.target_midi is not None:
         return gesture.target_midi
-    return round_pitch(note.centre_midi, key, gesture.rounding, neighbours=neighbours)
+    return keys.of(note).nearest(note.centre_midi, gesture.rounding, neighbours=neighbours)
 
 
 def note_frames(note: Note, n_frames: int) -> tuple[int, int]:

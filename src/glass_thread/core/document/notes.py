@@ -10,8 +10,8 @@ from dataclasses import dataclass, replace
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import Note
+from ..song.keys import KeyMap
 from .gestures import AS_SUNG, Gesture, target_of
-from .scales import Key
 
 
 @dataclass(frozen=True)
@@ -56,11 +56,11 @@ def neighbours_of(notes: Notes, note: Note) -> list[float]:
     return near
 
 
-def current_target(notes: Notes, edited: EditedNote, key: Key) -> float:
+def current_target(notes: Notes, edited: EditedNote, keys: KeyMap) -> float:
     """The note's target in MIDI, by hand or by rounding."""
     if edited.gesture.target_midi is not None:
         return edited.gesture.target_midi
-    return target_of(edited.note, edited.gesture, key, neighbours_of(notes, edited.note))
+    return target_of(edited.note, edited.gesture, keys, neighbours_of(notes, edited.note))
 
 
 def neighbours_of_all(notes: Notes) -> dict[str, list[float]]:
@@ -72,17 +72,17 @@ def neighbours_of_all(notes: Notes) -> dict[str, list[float]]:
     }
 
 
-def current_targets(notes: Notes, key: Key) -> dict[str, float]:
+def current_targets(notes: Notes, keys: KeyMap) -> dict[str, float]:
     """The targets of all notes by id, in MIDI."""
     around = neighbours_of_all(notes)
-    return {i: target_of(edited.note, edited.gesture, key, around[i]) for i, edited in notes.items()}
+    return {i: target_of(edited.note, edited.gesture, keys, around[i]) for i, edited in notes.items()}
 
 
-def with_gesture(notes: Notes, edited: EditedNote, key: Key, gesture: Gesture) -> EditedNote:
+def with_gesture(notes: Notes, edited: EditedNote, keys: KeyMap, gesture: Gesture) -> EditedNote:
     """A note with another gesture; a target that comes into use is fixed, so that a later change of key keeps it."""
     asked = replace(edited, gesture=gesture)
     if gesture.pull > 0.0 and gesture.target_midi is None:
-        asked = replace(asked, gesture=replace(gesture, target_midi=current_target(notes, asked, key)))
+        asked = replace(asked, gesture=replace(gesture, target_midi=current_target(notes, asked, keys)))
     return asked
 
 

@@ -13,11 +13,11 @@ from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer
 from ..document.gestures import note_frames, target_of
 from ..document.harsh import harsh
 from ..document.notes import EditedNote, current_targets
-from ..document.scales import Key, round_pitch
 from ..document.strain import advice, asked_of, kept, strain
 from ..document.surroundings import ALONE, Surroundings
 from ..plan.plan import Plan, Window
 from ..signal.types import HOP_S, Analysis, Note
+from ..song.keys import KeyMap
 
 STRAINED = 50.0  # from which on a note had better be sung again; the screen's own limit at first
 
@@ -51,12 +51,12 @@ class Verdicts:
 
 
 def judge(
-    analysis: Analysis, content: Content, plan: Plan, key: Key, around: Surroundings = ALONE
+    analysis: Analysis, content: Content, plan: Plan, keys: KeyMap, around: Surroundings = ALONE
 ) -> Verdicts:  # fmt: skip
     """The verdicts on a content and its plan, from nothing."""
-    targets = current_targets(content.notes, key)
+    targets = current_targets(content.notes, keys)
     ordered = list(content.notes.values())
-    singer = _singer(analysis, key, around)
+    singer = _singer(analysis, keys, around)
     judged: dict[str, Verdict] = {}
     for i, edited in enumerate(ordered):
         before = ordered[i - 1] if i else None
@@ -65,18 +65,18 @@ def judge(
     return replace(found, notes=_with_the_part(content, found))
 
 
-def _singer(analysis: Analysis, key: Key, around: Surroundings) -> Singer:
+def _singer(analysis: Analysis, keys: KeyMap, around: Surroundings) -> Singer:
     """What is usual in the take as it was found, whatever was done to it since."""
     analysis = analysis.as_recorded
     found = as_found(analysis)
-    targets = {n.id: round_pitch(n.centre_midi, key, "scale") for n in analysis.notes}
+    targets = {n.id: keys.of(n).nearest(n.centre_midi, "scale") for n in analysis.notes}
     hard = harsh_flags(harsh(found), air_owners(found))
     return know_singer(analysis.notes, targets, analysis.contour, around, hard)
 
 
 def judge_again(
     known: Verdicts, analysis: Analysis, after: Content, change: ContentChange, plan: Plan,
-    windows: Iterable[Window], key: Key, around: Surroundings = ALONE,
+    windows: Iterable[Window], keys: KeyMap, around: Surroundings = ALONE,
 ) -> Verdicts:  # fmt: skip
     """The verdicts after a change to what `known` was judged by; `plan` is the new one, `windows` where it differs."""
     ordered = list(after.notes.values())
@@ -84,7 +84,7 @@ def judge_again(
     targets = {}
     for i in sorted({*touched, *(k - 1 for k in touched if k)}):
         beside = [ordered[k].note.centre_midi for k in (i - 1, i + 1) if 0 <= k < len(ordered)]
-        targets[ordered[i].note.id] = target_of(ordered[i].note, ordered[i].gesture, key, beside)
+        targets[ordered[i].note.id] = target_of(ordered[i].note, ordered[i].gesture, keys, beside)
     judged = {i: known.notes[i] for i in after.notes if i in known.notes}
     for i in touched:
         before = ordered[i - 1] if i else None

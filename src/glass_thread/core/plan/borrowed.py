@@ -9,12 +9,12 @@ import numpy as np
 
 from ..document.borrows import Borrow, in_layers
 from ..document.content import as_found
-from ..document.scales import Key
 from ..document.time.give_way import Anchor, Giving
 from ..signal.types import HOP_S, Analysis, Floats
+from ..song.keys import make_tuning, one_key
 from .plan import Plan, build_plan
 
-_ANY = Key(0, "chromatic", tuple(range(12)))  # nothing is pulled anywhere
+_ANY = one_key(make_tuning(0, "chromatic"))  # nothing is pulled anywhere
 
 
 def with_borrows(analysis: Analysis, borrows: Sequence[Borrow], found: Mapping[str, Analysis]) -> Analysis:

@@ -18,10 +18,11 @@ from ..analysis.contour import split_contour
 from ..document.gestures import note_frames
 from ..document.glazes import Glaze
 from ..document.notes import EditedNote
-from ..document.scales import Key, allowed_pitches, round_pitch
 from ..document.time.stretches import Stretch
 from ..signal.signal_tools import runs, smoothstep
 from ..signal.types import HOP_S, Floats
+from ..song.keys import KeyMap
+from ..song.tuning import Tuning
 from .pitch_plan import frames_in_track
 
 _FEWEST_FRAMES = 4  # of a note that can be split into centre and movement
@@ -45,7 +46,7 @@ class Held(NamedTuple):
 
 def fill_glaze(
     total: Floats, midi: Floats, correction: Floats, level_db: Floats, ordered: Sequence[EditedNote],
-    glazes: Sequence[Glaze], key: Key, stretches: Sequence[Stretch] = (),
+    glazes: Sequence[Glaze], keys: KeyMap, stretches: Sequence[Stretch] = (),
 ) -> None:  # fmt: skip
     """Write what glazes add to a correction, in semitones, into `total`, shape (n_frames,), which is 0 there.
 
@@ -55,7 +56,7 @@ def fill_glaze(
         The sung pitch as it is heard (NaN in air and silence), what the notes ask for, and the level of the sound.
     ordered : sequence of EditedNote
         In order of time; all those of every sung-through stretch that one of them lies in.
-    glazes, key, stretches
+    glazes, keys, stretches
         All that reach near the notes.
     """
     if not glazes or not ordered:
@@ -67,8 +68,9 @@ def fill_glaze(
         a, b = max(first, round(glaze.start_s / HOP_S)), min(last, round(glaze.end_s / HOP_S))
         if a >= b:
             continue
-        spans = [span for span in (note_frames(e.note, n) for e in ordered) if span[0] < b and span[1] > a]
-        held = {span: _held(glaze, key, midi, correction, level_db, span) for span in spans}
+        spans = {note_frames(e.note, n): keys.of(e.note) for e in ordered}
+        held = {span: _held(glaze, tuning, midi, correction, level_db, span)
+                for span, tuning in spans.items() if span[0] < b and span[1] > a}  # fmt: skip
         for c, d in runs(voiced[first:last]):
             run = (first + c, first + d)
             if run[0] < b and run[1] > a:
@@ -76,7 +78,7 @@ def fill_glaze(
 
 
 def _held(
-    glaze: Glaze, key: Key, midi: Floats, correction: Floats, level_db: Floats, span: tuple[int, int]
+    glaze: Glaze, tuning: Tuning, midi: Floats, correction: Floats, level_db: Floats, span: tuple[int, int]
 ) -> list[Held]:
     """The pitches that a note holds long enough to count, in order of time."""
     a, b = span
@@ -86,7 +88,7 @@ def _held(
     slow = parts.centre + parts.drift
     moves = slow if glaze.keep_vibrato else slow + parts.vibrato
     tolerance = glaze.tolerance_cents / 100.0
-    wanted = _wanted(slow, round_pitch(parts.centre, key, glaze.rounding), key, glaze)
+    wanted = _wanted(slow, tuning.nearest(parts.centre, glaze.rounding), tuning, glaze)
     found = []
     for c, d in _even_runs(wanted):
         near = np.abs(slow[c:d] - np.median(slow[c:d])) <= _HELD
@@ -97,11 +99,10 @@ def _held(
     return found
 
 
-def _wanted(slow: Floats, main: float, key: Key, glaze: Glaze) -> Floats:
+def _wanted(slow: Floats, main: float, tuning: Tuning, glaze: Glaze) -> Floats:
     """The allowed pitch of every frame: the note's own, but where another one is held long enough inside it."""
     wanted = np.full(len(slow), main)
-    allowed = allowed_pitches(key, glaze.rounding, float(slow.min()) - 12.0, float(slow.max()) + 12.0)
-    nearest = allowed[np.abs(slow[:, None] - allowed[None]).argmin(axis=1)]
+    nearest = tuning.all_nearest(slow, glaze.rounding)
     steady = np.abs(np.gradient(slow, HOP_S)) < _STEADY
     other = steady & (np.abs(slow - nearest) + _NEARER < np.abs(slow - main))
     for c, d in runs(other):

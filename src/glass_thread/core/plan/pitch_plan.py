@@ -10,10 +10,10 @@ import scipy
 from ..analysis.contour import ContourParts
 from ..document.gestures import Gesture, note_frames, split_note
 from ..document.notes import EditedNote, Notes, current_target
-from ..document.scales import Key
 from ..document.time.stretches import Stretch
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Contour, Floats, Note
+from ..song.keys import KeyMap
 from .hand_curve import follow_hand
 
 
@@ -94,7 +94,7 @@ def fill_correction(
     level_db: Floats,
     ordered: Sequence[EditedNote],
     notes: Notes,
-    key: Key,
+    keys: KeyMap,
     stretches: Sequence[Stretch] = (),
 ) -> None:
     """Write the correction in semitones of some notes into `total`, shape (n_frames,), which is 0 around them.
@@ -109,7 +109,7 @@ def fill_correction(
         Level of the sound, for telling where the notes are heard.
     ordered : sequence of EditedNote
         In order of time; all those of every sung-through stretch that one of them lies in.
-    notes, key
+    notes, keys
         All notes of the track, and what those round to whose target was never fixed.
     stretches : sequence of Stretch
         What is longer or shorter than sung, near the notes.
@@ -119,7 +119,7 @@ def fill_correction(
     bent = [edited.gesture.bends_pitch or frames is not None for edited, frames in zip(ordered, held, strict=True)]
     for i, edited in enumerate(ordered):
         if bent[i]:
-            target = current_target(notes, edited, key) if edited.gesture.pull else 0.0
+            target = current_target(notes, edited, keys) if edited.gesture.pull else 0.0
             a, b = note_frames(edited.note, n)
             parts = split_note(read, level_db, edited.note)
             total[a:b] = note_correction(parts, edited.gesture, target, held[i])

@@ -20,11 +20,11 @@ from ..document.gestures import as_read, note_frames
 from ..document.glazes import Glaze
 from ..document.links import Link
 from ..document.notes import EditedNote
-from ..document.scales import Key
 from ..document.time.give_way import NOTHING, Giving, give_way
 from ..document.time.stretches import Stretch, track_anchors
 from ..signal.signal_tools import run_around, runs
 from ..signal.types import HOP_S, Analysis, Contour, Floats
+from ..song.keys import KeyMap
 from .formant_plan import fill_formant
 from .glaze import fill_glaze
 from .level_plan import RAMP_FRAMES, fill_level
@@ -114,11 +114,11 @@ def untouched_plan(analysis: Analysis) -> Plan:
     return Plan(analysis.contour, np.zeros(n), np.zeros(n), np.zeros(n), np.zeros(n))
 
 
-def build_plan(analysis: Analysis, content: Content, key: Key) -> Plan:
+def build_plan(analysis: Analysis, content: Content, keys: KeyMap) -> Plan:
     """The plan of a content, from nothing; where it borrows, `analysis` is that of what is heard."""
     n = len(analysis.contour.midi)
     plan = replace(untouched_plan(analysis), giving=give_way(analysis, content), borrows=_borrows(content))
-    return _refilled(plan, analysis, content, key, [(0, n)]) if n else plan
+    return _refilled(plan, analysis, content, keys, [(0, n)]) if n else plan
 
 
 def _borrows(content: Content) -> tuple[Borrow, ...]:
@@ -126,7 +126,7 @@ def _borrows(content: Content) -> tuple[Borrow, ...]:
 
 
 def changed_plan(
-    plan: Plan, analysis: Analysis, after: Content, change: ContentChange, key: Key
+    plan: Plan, analysis: Analysis, after: Content, change: ContentChange, keys: KeyMap
 ) -> tuple[Plan, list[Window]]:
     """The plan of the content `after` a change to what `plan` was made of, and the frames in which it may differ."""
     change = {key: pair for key, pair in change.items() if not isinstance(pair[0] or pair[1], (Choice, Link))}
@@ -136,7 +136,7 @@ def changed_plan(
     giving = give_way(analysis, after, plan.giving, spans)
     moved = replace(plan, giving=giving, borrows=_borrows(after))
     windows = _touched(plan, analysis, after, change, restretched(plan.stretches, moved.stretches))
-    return (_refilled(moved, analysis, after, key, windows), windows) if windows else (moved, [])
+    return (_refilled(moved, analysis, after, keys, windows), windows) if windows else (moved, [])
 
 
 def restretched(before: Sequence[Stretch], after: Sequence[Stretch]) -> list[tuple[float, float]]:
@@ -182,7 +182,7 @@ def _leaning(after: Content, change: ContentChange) -> list[EditedNote]:
     return near
 
 
-def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, windows: list[Window]) -> Plan:
+def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, windows: list[Window]) -> Plan:
     midi, correction, formant, level, glaze = (
         values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db, plan.glaze)
     )
@@ -198,10 +198,10 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, key: Key, window
         _silence_air(midi, air, window)
         correction[a:b] = formant[a:b] = glaze[a:b] = 0.0
         heard = replace(analysis.contour, midi=midi)
-        fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, key, near)
+        fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, keys, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
         glazes: list[Glaze] = _near(content.glazes, window)
-        fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, key, near)
+        fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near)
         correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
         fill_level(level, window, ordered, air, gaps)

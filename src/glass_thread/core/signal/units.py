@@ -31,6 +31,11 @@ def midi_to_hz(midi: ArrayLike, reference_hz: float = DEFAULT_REFERENCE_HZ) -> N
     return reference_hz * np.exp2((np.asarray(midi, dtype=np.float64) - A4_MIDI) / 12.0)
 
 
+def ratio_to_semitones(ratio: float) -> float:
+    """The size of an interval between two frequencies."""
+    return float(12.0 * np.log2(ratio))
+
+
 def db_to_gain(db: ArrayLike) -> NDArray[np.float64]:
     """Amplitude factor of a level in decibels."""
     return np.power(10.0, np.asarray(db, dtype=np.float64) / 20.0)
@@ -78,16 +83,28 @@ def _parse_number(shown: str, reference_hz: float) -> float:
     return float(hz_to_midi(value, reference_hz)) if hertz else value
 
 
+def class_name(pitch_class: int, *, flats: bool = False) -> str:
+    """Name of a pitch class, 0 (C) to 11, for example ``F♯``."""
+    return (_FLAT_NAMES if flats else _SHARP_NAMES)[pitch_class % 12]
+
+
+def key_name(key: int, *, flats: bool = False) -> str:
+    """Name of a key of a MIDI keyboard with its octave, for example ``F♯4``; C4 = 60."""
+    octave = key // 12 - 1
+    return class_name(key, flats=flats) + (f"−{-octave}" if octave < 0 else str(octave))
+
+
 def pitch_name(midi: float, *, flats: bool = False) -> str:
-    """Name of the nearest note with its octave, for example ``F♯4``; C4 = 60."""
-    nearest = int(np.floor(midi + 0.5))
-    names = _FLAT_NAMES if flats else _SHARP_NAMES
-    octave = nearest // 12 - 1
-    return names[nearest % 12] + (f"−{-octave}" if octave < 0 else str(octave))
+    """Name of the nearest equal-tempered note, for example ``F♯4``; C4 = 60."""
+    return key_name(int(np.floor(midi + 0.5)), flats=flats)
+
+
+def signed_cents(semitones: float) -> str:
+    """A distance as it is put behind a name: a space, a sign and whole cents; nothing for none."""
+    cents = int(np.floor(semitones * 100.0 + 0.5))
+    return "" if cents == 0 else f" {'+' if cents > 0 else '−'}{abs(cents)}"
 
 
 def pitch_label(midi: float, *, flats: bool = False) -> str:
     """Name with signed cents, for example ``F♯4 −12``."""
-    cents = int(np.floor((midi - np.floor(midi + 0.5)) * 100.0 + 0.5))
-    name = pitch_name(midi, flats=flats)
-    return name if cents == 0 else f"{name} {'+' if cents > 0 else '−'}{abs(cents)}"
+    return pitch_name(midi, flats=flats) + signed_cents(midi - np.floor(midi + 0.5))

@@ -8,12 +8,11 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from ...core.analysis.analysis import Progress, analyse_recording, scan
-from ...core.document.scales import Key
 from ...core.plan.plan import build_plan
 from ...core.signal.errors import AudioError
 from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
-from ...formats.plain_data import content_from_data
+from ...formats.plain_data import content_from_data, keys_from_data
 from ...store.analysis_cache import write_analysis
 from ..changed import Changed, changed_counts, comp_counts
 from ..mixing import MixPart, mixed
@@ -82,7 +81,7 @@ class PrintJob:
     audio: str
     analysis: str
     content: dict[str, Any]
-    key: dict[str, Any]
+    keys: dict[str, Any]
     form: dict[str, Any]
     parts: dict[str, dict[str, Any]] = field(default_factory=dict)  # of a comp: the contents it chooses among, by step
     layout: dict[str, Any] = field(default_factory=dict)  # the fields of a `Layout`; all of it when empty
@@ -102,18 +101,18 @@ class PrintJob:
 def take_of(depot: Depot, sound: Sound, made_of: dict[str, Any]) -> tuple[Take, Changed]:
     """What a content sounds like over its recording, and what is changed in it.
 
-    `made_of` names the recording (`audio`) and its `analysis`, and holds `content`, `key` and, of a comp, `parts`.
+    `made_of` names the recording (`audio`) and its `analysis`, and holds `content`, `keys` and, of a comp, `parts`.
     """
     analysis = depot.analysis(made_of["analysis"])
     if analysis is None:
         raise AudioError("What was found in the recording could not be read; open the track, then print again.")
-    key = Key(**{**made_of["key"], "classes": tuple(made_of["key"]["classes"])})
+    keys = keys_from_data(made_of["keys"])
     content, source = content_from_data(made_of["content"]), sound.source(made_of["audio"])
     if not content.choices:
-        plan = build_plan(sound.analysis_heard(analysis, content), content, key)
+        plan = build_plan(sound.analysis_heard(analysis, content), content, keys)
         return PlanTake(sound, source, plan), changed_counts(content, plan)
     contents = {step: content_from_data(data) for step, data in made_of["parts"].items()}
-    plans = {step: build_plan(sound.analysis_heard(analysis, part), part, key) for step, part in contents.items()}
+    plans = {step: build_plan(sound.analysis_heard(analysis, part), part, keys) for step, part in contents.items()}
     return CompTake(sound, source, content.choices, plans), comp_counts(content.choices, contents, plans)
 
 

@@ -18,14 +18,14 @@ from glass_thread.core.document.content import (
 )
 from glass_thread.core.document.operations.operation import Needs
 from glass_thread.core.document.operations.registry import OPERATIONS, describe, parse_operation
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.plan.level_plan import SILENT_DB, level_gain
 from glass_thread.core.signal.errors import GlassThreadError
 from glass_thread.core.signal.types import AirEvent, Analysis, Contour, Note
+from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.formats.plain_data import change_from_data, change_to_data
 from tests.signals import apply_to, plan_over
 
-KEY = make_key(0, "major")
+KEY = one_key(make_tuning(0, "major"))
 # Frames of 5 ms: noise, breath, note, sibilant, note, noise, consonant, note, noise.
 PARTS = (("", 60), ("breath", 80), ("note", 120), ("sibilant", 24), ("note", 100), ("", 160), ("consonant", 12),
          ("note", 200), ("", 80))  # fmt: skip

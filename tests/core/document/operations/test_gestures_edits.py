@@ -7,13 +7,13 @@ from glass_thread.core.document.content import Content
 from glass_thread.core.document.gestures import Gesture, split_note
 from glass_thread.core.document.notes import EditedNote, current_target, current_targets
 from glass_thread.core.document.operations.registry import describe, parse_operation
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.plan.pitch_plan import note_correction
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.signal.types import Note
+from glass_thread.core.song.keys import make_tuning, one_key
 from tests.signals import apply_change, apply_operation, contour_of, frames, pitch_correction, plan_over
 
-KEY = make_key(0, "major")
+KEY = one_key(make_tuning(0, "major"))
 
 
 def sung(pitches: list[float], length: float = 0.5, gap: float = 0.0) -> tuple[np.ndarray, list[Note]]:

@@ -5,12 +5,12 @@ import numpy as np
 from glass_thread.core.document.gestures import Gesture, as_read
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.operations.rules.note_edits import lost_edits, propose_split, read_again
-from glass_thread.core.document.scales import make_key
 from glass_thread.core.signal.errors import GlassThreadError
 from glass_thread.core.signal.types import HOP_S, Analysis, Contour, Note, Reading
+from glass_thread.core.song.keys import make_tuning, one_key
 from tests.signals import apply_change, apply_operation
 
-KEY = make_key(0, "major")
+KEY = one_key(make_tuning(0, "major"))
 
 
 def recording(pieces: list[tuple[float | None, float]]) -> Analysis:

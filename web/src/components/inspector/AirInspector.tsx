@@ -1,5 +1,5 @@
 import type { AirOut } from "../../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { noteLabel, signed } from "../../document/pitch_names";
 import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../../hooks/air";
 import { edit } from "../../hooks/editing";
 import { hearSelection } from "../../hooks/playing";
@@ -29,6 +29,7 @@ function seconds(typed: string): number {
 /** Values of the chosen air events. */
 export function AirValues({ air }: { air: AirOut[] }) {
   const song = useEditor((s) => s.song);
+  const times = useEditor((s) => s.view.times);
   const notes = useEditor((s) => s.content?.notes);
   const one = air.length === 1 ? air[0]! : null;
   const kind = shared(air, (event) => event.kind);
@@ -98,7 +99,7 @@ export function AirValues({ air }: { air: AirOut[] }) {
           <dt>Length</dt>
           <dd>{`${Math.round(1000 * (one.end_s - one.start_s))} ms`}</dd>
           <dt>Belongs to</dt>
-          <dd>{owner ? pitchLabel(owner.tuned_midi - tuningOffset(song), spelledWithFlats(song)) : "no note"}</dd>
+          <dd>{owner ? noteLabel(song, owner, owner.tuned_midi, times) : "no note"}</dd>
           {one.harsh_db !== null && (
             <dd className="flag">{`⚑ harsh: ${one.harsh_db.toFixed(0)} dB over the usual sibilant`}</dd>
           )}

@@ -2,7 +2,7 @@ import { memo, useState } from "react";
 import styled from "styled-components";
 import { flagText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { noteLabel, signed } from "../../document/pitch_names";
 import { ADDED_ROWS, NOTE_ROWS, shared, sharedValue, VALUES, type ValueName } from "../../document/values";
 import { changeValueBy, editSelection, setValue } from "../../hooks/editing";
 import { flagAgain, meanSo } from "../../hooks/flags";
@@ -124,10 +124,10 @@ const NoteValueRow = memo(function NoteValueRow({ name, value }: { name: ValueNa
 function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
   const tool = useEditor((s) => s.tool);
+  const times = useEditor((s) => s.view.times);
   if (!song) return null;
   if (notes.length === 0) return <NoNotes />;
-  const offset = tuningOffset(song);
-  const flats = spelledWithFlats(song);
+  const first = notes[0]!;
   const target = shared(notes, (note) => note.target_midi);
   const valueRow = (name: ValueName) => (
     <NoteValueRow key={name} name={name} value={sharedValue(notes, VALUES[name])} />
@@ -135,14 +135,14 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   return (
     <Body>
       <Head>
-        <strong>{notes.length > 1 ? `${notes.length} notes` : pitchLabel(notes[0]!.tuned_midi - offset, flats)}</strong>
-        {notes.length === 1 && <Quiet>{`as sung ${pitchLabel(notes[0]!.centre_midi - offset, flats)}`}</Quiet>}
+        <strong>{notes.length > 1 ? `${notes.length} notes` : noteLabel(song, first, first.tuned_midi, times)}</strong>
+        {notes.length === 1 && <Quiet>{`as sung ${noteLabel(song, first, first.centre_midi, times)}`}</Quiet>}
       </Head>
       <TargetRow>
         <span>Target</span>
         <TypedField
           label="Target"
-          text={target === null ? "mixed" : pitchLabel(target - offset, flats)}
+          text={target === null ? "mixed" : noteLabel(song, first, target, times)}
           onCommit={(typed) => setOn("target", typed)}
         />
       </TargetRow>

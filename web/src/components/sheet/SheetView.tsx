@@ -2,7 +2,7 @@ import { useRef } from "react";
 import styled from "styled-components";
 import { flagsText } from "../../document/flags";
 import type { AirOut } from "../../document/model";
-import { pitchLabel, signed, spelledWithFlats } from "../../document/pitch_names";
+import { noteLabel, signed } from "../../document/pitch_names";
 import { selectedAir } from "../../hooks/air";
 import { selectedNotes } from "../../hooks/editing";
 import { usePlayhead } from "../../hooks/playhead";
@@ -57,6 +57,7 @@ export function SheetView() {
   usePlayhead(line);
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);
+  const times = useEditor((s) => s.view.times);
   useEditor((s) => s.content);
   useEditor((s) => s.airSelection);
   const first = selectedNotes()[0];
@@ -68,7 +69,7 @@ export function SheetView() {
         ? "nothing selected"
         : count > 1
           ? `${count} notes selected`
-          : `selected: ${pitchLabel(first.tuned_midi, spelledWithFlats(song))}, ${flagsText(first) || "no flags"}`;
+          : `selected: ${noteLabel(song, first, first.tuned_midi, times)}, ${flagsText(first) || "no flags"}`;
   return (
     <CanvasFrame ref={frame}>
       <canvas aria-hidden="true" />

@@ -1,6 +1,5 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
-import { keyName } from "../../document/pitch_names";
 import { catchUp } from "../../hooks/editing";
 import { keepTempo, type Offered, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
 import { useEditor } from "../../hooks/useStore";
@@ -75,8 +74,8 @@ function KeyOffer() {
     <Offer what="key">
       <span>No key yet: sounds like</span>
       {sounds.keys.slice(0, OFFERED).map((key) => (
-        <Button key={keyName(key)} onPress={() => takeKey(key)}>
-          {`${keyName(key)} · ${Math.round(100 * key.confidence)} %`}
+        <Button key={key.title} onPress={() => takeKey(key)}>
+          {`${key.title} · ${Math.round(100 * key.confidence)} %`}
         </Button>
       ))}
       {sounds.with_backing && <Quiet>with the backing</Quiet>}

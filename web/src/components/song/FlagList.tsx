@@ -2,7 +2,7 @@ import { memo, useMemo } from "react";
 import styled from "styled-components";
 import { byHurt, countKinds, flagText, singerText } from "../../document/flags";
 import type { NoteOut } from "../../document/model";
-import { pitchLabel, spelledWithFlats } from "../../document/pitch_names";
+import { noteLabel } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
 import { sourceToSong } from "../../document/times";
 import { meanSo, showFlags } from "../../hooks/flags";
@@ -74,7 +74,6 @@ export function FlagList() {
   const counts = useMemo(() => countKinds(notes ?? []), [notes]);
   const rows = useMemo(() => byHurt(notes ?? [], kind), [notes, kind]);
   if (!song) return null;
-  const flats = spelledWithFlats(song);
   return (
     <>
       <Head>
@@ -99,7 +98,7 @@ export function FlagList() {
             key={note.id}
             note={note}
             kind={kind}
-            name={`${pitchLabel(note.tuned_midi, flats)} · bar ${barText(sourceToSong(note.start_s, times), song)}`}
+            name={`${noteLabel(song, note, note.tuned_midi, times)} · bar ${barText(sourceToSong(note.start_s, times), song)}`}
             chosen={selection.has(note.id)}
           />
         ))}

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { keyName } from "../../document/pitch_names";
+import { songKey, songTuning } from "../../document/song_words";
 import { goTo } from "../../hooks/address";
 import { redoHere, showPanel, undoHere } from "../../hooks/panels";
 import { useEditor } from "../../hooks/useStore";
@@ -69,11 +69,10 @@ export function SongBar() {
   const [settings, setSettings] = useState(false);
   const [printing, setPrinting] = useState(false);
   if (!song) return null;
-  const name = song.key_chosen ? keyName(song) : "no key yet";
-  const hz = song.reference_hz.toFixed(song.reference_hz % 1 ? 1 : 0);
+  const name = song.key_chosen ? songKey(song) : "no key yet";
   const bars = `${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
   const tempo = song.tempo_chosen ? bars : "no tempo yet";
-  const facts = `${name} · A4 ${hz} Hz · ${tempo}`;
+  const facts = `${name} · ${songTuning(song)} · ${tempo}`;
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>

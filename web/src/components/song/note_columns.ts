@@ -3,7 +3,7 @@
 import { useMemo } from "react";
 import { flagsText, hurtOf } from "../../document/flags";
 import { centsOff, type Ghost, type NoteOut } from "../../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { noteLabel, signed } from "../../document/pitch_names";
 import type { SongOut } from "../../document/schema";
 import { barText } from "../../document/time_text";
 import { sourceToSong, type TrackTimes } from "../../document/times";
@@ -27,9 +27,7 @@ function number(name: string, width: number, value: NoteColumn["value"], text: N
 }
 
 function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[] {
-  const flats = spelledWithFlats(song);
-  const offset = tuningOffset(song);
-  const pitch = (midi: number): string => pitchLabel(midi - offset, flats);
+  const pitch = (note: NoteOut, midi: number): string => noteLabel(song, note, midi, times);
   const tunedOff = (note: NoteOut): number => 100 * (note.tuned_midi - note.target_midi);
   const level = (note: NoteOut): number => note.level_db + note.gesture.level_db;
   return [
@@ -39,8 +37,8 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
       value: (n) => n.start_s,
       text: (n) => `${barText(sourceToSong(n.start_s, times), song)}  (${sourceToSong(n.start_s, times).toFixed(2)} s)`,
     },
-    { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n.target_midi) },
-    { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n.centre_midi) },
+    { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n, n.target_midi) },
+    { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n, n.centre_midi) },
     number(
       "Off (ct)",
       44,

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { NoteOut, Operation } from "../../document/model";
-import { pitchLabel, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { noteLabel } from "../../document/pitch_names";
 import type { PreviewOut } from "../../document/schema";
 import { sourceToSong } from "../../document/times";
 import { barText, shiftText } from "../../document/time_text";
@@ -76,7 +76,7 @@ export function QuantiseWindow() {
   const found = tried ? moved(notes, tried) : null;
   if (!song) return null;
   const others = song.tracks.filter((track) => track.ready && track.role !== "backing" && track.id !== trackId);
-  const name = (note: NoteOut): string => pitchLabel(note.tuned_midi - tuningOffset(song), spelledWithFlats(song));
+  const name = (note: NoteOut): string => noteLabel(song, note, note.tuned_midi, times);
   return (
     <SideWindow title="Quantise" onClose={() => showWindow(null)}>
       <Quiet>Notes go to the grid with where their vowel starts; the consonants before it come along.</Quiet>

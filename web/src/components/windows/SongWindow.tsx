@@ -1,32 +1,19 @@
 import { type SyntheticEvent, useEffect, useState } from "react";
 import styled from "styled-components";
-import { className, keyName } from "../../document/pitch_names";
-import type { KeyOut, Marker, SongChangeIn } from "../../document/schema";
+import type { KeyAt, KeyOut, KeysIn, Marker, SongChangeIn, SongOut, Temperament } from "../../document/schema";
 import { store } from "../../document/store";
+import { barAndBeat } from "../../document/time_text";
 import { loadKeys } from "../../hooks/offers";
-import { changeSong, putKeyBack, useKeyChange } from "../../hooks/songs";
+import { putKeyBack, useKeyChange, useScales } from "../../hooks/song_keys";
+import { changeSong } from "../../hooks/songs";
 import { useEditor } from "../../hooks/useStore";
-import { CheckBox } from "../ui/CheckBox";
 import { Button, Field, MainButton, Quiet } from "../ui/controls";
 import { Window } from "../ui/Window";
-import { Picker } from "../ui/Picker";
+import { KeyChanges } from "./KeyChanges";
+import { type ChosenKey, fitting, KeyPickers, OwnSteps } from "./KeyChoice";
+import { KeyMeaning } from "./KeyMeaning";
 import { TempoFields } from "./TempoFields";
-
-const SCALES = [
-  "major",
-  "natural minor",
-  "harmonic minor",
-  "melodic minor",
-  "dorian",
-  "phrygian",
-  "lydian",
-  "mixolydian",
-  "locrian",
-  "major pentatonic",
-  "minor pentatonic",
-  "chromatic",
-  "custom",
-];
+import { TuningFields, type TuningValues } from "./TuningFields";
 
 const Grid = styled.form`
   display: grid;
@@ -38,16 +25,6 @@ const Grid = styled.form`
     flex-wrap: wrap;
     align-items: center;
     gap: 6px;
-  }
-  & .classes {
-    display: grid;
-    grid-template-columns: repeat(12, auto);
-    gap: 2px;
-    & label {
-      display: grid;
-      justify-items: center;
-      font-size: 12px;
-    }
   }
   & .told {
     grid-column: 1 / 3;
@@ -65,30 +42,52 @@ const Grid = styled.form`
     gap: 6px;
     align-items: center;
   }
+  & .wrap {
+    flex-wrap: wrap;
+  }
 `;
 
-/** Whether a tonic is written with a flat: as keys are usually named. */
-function isFlat(tonic: number, scale: string): boolean {
-  const [minor, major] = [
-    [3, 10],
-    [3, 8, 10],
-  ];
-  return [1, 3, 8, 10].includes(tonic) && scale !== "major" ? minor.includes(tonic) : major.includes(tonic);
+/** The values as the server takes them: only what is another than the song's own, unless nobody chose a key yet. */
+function keysOf(values: Keys, song: SongOut): KeysIn {
+  const { key, temperament, reference_key, key_changes } = values;
+  const reference_hz = Number(values.reference_hz.replace(",", "."));
+  const own = key.scale === "custom";
+  const moved = key.tonic !== song.tonic || key.scale !== song.scale || own;
+  const chosen = temperament.name !== "scala" || Boolean(temperament.scl || temperament.kbm); // a file, or none yet
+  const retuned = chosen && (temperament.name !== song.temperament.name || temperament.name === "scala");
+  return {
+    ...(moved || retuned || !song.key_chosen
+      ? { tonic: key.tonic, scale: key.scale, classes: own ? key.classes : [] }
+      : {}),
+    ...(retuned ? { temperament } : {}),
+    ...(reference_hz !== song.reference_hz || reference_key !== song.reference_key
+      ? { reference_hz, reference_key }
+      : {}),
+    ...(JSON.stringify(key_changes) !== JSON.stringify(song.key_changes) ? { key_changes } : {}),
+  };
+}
+
+interface Keys extends TuningValues {
+  key: ChosenKey;
+  key_changes: KeyAt[];
 }
 
 export function SongWindow({ onClose }: { onClose: () => void }) {
   const song = useEditor((s) => s.song)!;
   const sounds = useEditor((s) => s.keys);
   const trackId = useEditor((s) => s.trackId);
+  const cursor_s = useEditor((s) => s.cursor_s);
+  useScales();
   useEffect(() => {
     if (trackId && store.getState().keys === null) void loadKeys(trackId);
   }, [trackId]);
   const [values, setValues] = useState({
     title: song.title,
-    tonic: song.tonic,
-    scale: song.scale,
-    classes: song.classes,
+    key: { tonic: song.tonic, scale: song.scale, classes: song.classes },
+    temperament: { name: song.temperament.name } as Temperament,
+    reference_key: song.reference_key,
     reference_hz: String(song.reference_hz),
+    key_changes: song.key_changes,
     tempo: String(song.tempo),
     beats_per_bar: String(song.beats_per_bar),
     beat_unit: String(song.beat_unit),
@@ -97,19 +96,20 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     markers: song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text })),
   });
   const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
-  const meaning = useKeyChange({
-    tonic: values.tonic,
-    scale: values.scale,
-    classes: values.scale === "custom" ? values.classes : [],
-    reference_hz: Number(values.reference_hz),
-  });
-  const take = (key: KeyOut): void => put({ tonic: key.tonic, scale: key.scale });
+  const keys = keysOf(values, song);
+  const { change, trouble } = useKeyChange(keys);
+  const tuning = (change?.pitches ?? song.pitches)?.tunings[0];
+  const key = fitting(values.key, tuning);
+  const take = ({ tonic, scale }: KeyOut): void => put({ key: { tonic, scale, classes: [] } });
+  const everyStep = (): void =>
+    setValues((old) => ({
+      ...old,
+      key: { ...old.key, scale: "chromatic", classes: [] },
+      key_changes: old.key_changes.map((one) => ({ ...one, scale: "chromatic", classes: [] })),
+    }));
   const submit = async (event: SyntheticEvent): Promise<void> => {
     event.preventDefault();
-    const change: SongChangeIn = {
-      title: values.title,
-      reference_hz: Number(values.reference_hz),
-    };
+    const wanted: SongChangeIn = { title: values.title, ...keysOf({ ...values, key }, song) };
     const bars = {
       tempo: Number(values.tempo),
       beats_per_bar: Number(values.beats_per_bar),
@@ -117,17 +117,13 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
       bar_one_s: Number(values.bar_one_s.replace("−", "-")),
     };
     if (JSON.stringify(values.tempo_changes) !== JSON.stringify(song.tempo_changes))
-      Object.assign(change, { ...bars, tempo_changes: values.tempo_changes });
+      Object.assign(wanted, { ...bars, tempo_changes: values.tempo_changes });
     const known = song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text }));
-    if (JSON.stringify(values.markers) !== JSON.stringify(known)) change.markers = values.markers;
+    if (JSON.stringify(values.markers) !== JSON.stringify(known)) wanted.markers = values.markers;
     if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars])) {
-      Object.assign(change, bars); // a tempo that was not touched stays one that nobody chose
+      Object.assign(wanted, bars); // a tempo that was not touched stays one that nobody chose
     }
-    const moved = values.tonic !== song.tonic || values.scale !== song.scale || values.scale === "custom";
-    if (moved || !song.key_chosen) {
-      Object.assign(change, { tonic: values.tonic, scale: values.scale, classes: values.classes });
-    }
-    if (await changeSong(change)) onClose();
+    if (await changeSong(wanted)) onClose();
   };
   return (
     <Window title="Key, tempo and tuning" open onClose={onClose}>
@@ -136,68 +132,46 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         <Field id="song-title" value={values.title} onChange={(event) => put({ title: event.target.value })} />
         <span>Key</span>
         <span className="pair">
-          <Picker
-            label="Tonic"
-            options={Array.from({ length: 12 }, (_, i) => [String(i), className(i, isFlat(i, values.scale))])}
-            value={String(values.tonic)}
-            onChange={(tonic) => put({ tonic: Number(tonic) })}
-          />
-          <Picker
-            label="Scale"
-            options={SCALES.map((scale) => [scale, scale === "custom" ? "notes of your own" : scale])}
-            value={values.scale}
-            onChange={(scale) => put({ scale })}
-          />
+          <KeyPickers of="" value={key} tuning={tuning} onChange={(chosen) => put({ key: chosen })} />
         </span>
-        {values.scale === "custom" && (
+        {key.scale === "custom" && (
           <>
             <span>Notes</span>
-            <span className="classes">
-              {Array.from({ length: 12 }, (_, i) => (
-                <CheckBox
-                  key={i}
-                  checked={values.classes.includes(i)}
-                  onChange={(on) =>
-                    put({
-                      classes: on ? [...values.classes, i] : values.classes.filter((c) => c !== i),
-                    })
-                  }
-                >
-                  {className(i, false)}
-                </CheckBox>
-              ))}
-            </span>
+            <OwnSteps value={key} tuning={tuning} onChange={(chosen) => put({ key: chosen })} />
           </>
         )}
         {sounds && sounds.keys.length > 0 && (
           <>
             <Quiet>Sounds like</Quiet>
             <span className="offers">
-              {sounds.keys.slice(0, 4).map((key) => (
-                <Button key={keyName(key)} onPress={() => take(key)}>
-                  {`${keyName(key)} ${Math.round(100 * key.confidence)} %`}
+              {sounds.keys.slice(0, 4).map((heard) => (
+                <Button key={heard.title} onPress={() => take(heard)}>
+                  {`${heard.title} ${Math.round(100 * heard.confidence)} %`}
                 </Button>
               ))}
             </span>
           </>
         )}
-        <label htmlFor="song-reference_hz">Reference A4 (Hz)</label>
-        <span className="pair">
-          <Field
-            id="song-reference_hz"
-            inputMode="decimal"
-            value={values.reference_hz}
-            aria-label="Reference A4 in Hz"
-            onChange={(event) => put({ reference_hz: event.target.value })}
-          />
-          {sounds && <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at ${sounds.reference_hz.toFixed(1)}`}</Quiet>}
-        </span>
+        <KeyChanges
+          changes={values.key_changes}
+          first={key}
+          here={barAndBeat(cursor_s, song).bar}
+          tuning={tuning}
+          onChange={(key_changes) => put({ key_changes })}
+        />
+        <TuningFields
+          values={values}
+          known={song.temperament}
+          sungAt={sounds?.reference_hz ?? null}
+          put={put}
+          onOtherSteps={everyStep}
+        />
         <TempoFields values={values} put={put} />
-        {meaning && <Quiet className="told">{meaning}</Quiet>}
+        {Object.keys(keys).length > 0 && <KeyMeaning change={change} trouble={trouble} />}
         <span className="end">
           {song.earlier_key && (
             <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>
-              {`Put the key back: ${keyName(song.earlier_key)}`}
+              {`Put the key back: ${song.earlier_key}`}
             </Button>
           )}
           <Button onPress={onClose}>Cancel</Button>

@@ -1,6 +1,5 @@
 import { useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { className } from "../../document/pitch_names";
 import type { TempoChange } from "../../document/tempo_map";
 import type { Marker, TempoOut } from "../../document/schema";
 import { store } from "../../document/store";
@@ -135,7 +134,7 @@ function FromMidi({ put }: { put: Put }) {
       tempo_changes: found.changes,
       ...(found.markers.length > 0 ? { markers: found.markers } : {}),
     });
-    const key = found.tonic === null ? "" : `Key in the file: ${className(found.tonic, false)} ${found.scale}. `;
+    const key = found.key_title ? `Key in the file: ${found.key_title}. ` : "";
     const changes = found.changes.length;
     setTold(key + (changes > 0 ? `It changes ${changes === 1 ? "once" : `${changes} times`} later.` : ""));
   };

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import styled from "styled-components";
 import type { VersionOut } from "../../document/model";
-import { pitchLabel, signed, spelledWithFlats, tuningOffset } from "../../document/pitch_names";
+import { noteLabel, signed } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
 import { sourceToSong } from "../../document/times";
 import { timesNow } from "../../document/store";
@@ -204,9 +204,9 @@ function Compared() {
   const other = others.find((version) => version.id === chosen) ?? others[0] ?? null;
   const notes = useCompared(other);
   if (!other || !open || !song) return null;
-  const name = (midi: number | null | undefined): string =>
-    midi === null || midi === undefined ? "–" : pitchLabel(midi - tuningOffset(song), spelledWithFlats(song));
   const times = timesNow();
+  const name = (note: { start_s: number; end_s: number }, midi: number | null | undefined): string =>
+    midi === null || midi === undefined ? "–" : noteLabel(song, note, midi, times);
   return (
     <>
       <Line>
@@ -239,8 +239,8 @@ function Compared() {
                     {barText(sourceToSong(note.start_s, times), song)}
                   </PlainButton>
                 </td>
-                <td>{name(note.tuned_first)}</td>
-                <td>{name(note.tuned_second)}</td>
+                <td>{name(note, note.tuned_first)}</td>
+                <td>{name(note, note.tuned_second)}</td>
                 <td>{apart(note)}</td>
               </tr>
             ))}

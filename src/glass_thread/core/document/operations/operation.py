@@ -10,10 +10,10 @@ import numpy as np
 
 from ...signal.errors import ParameterError
 from ...signal.types import Analysis, Floats, Reading
+from ...song.keys import KeyMap
 from ..content import Content, ContentChange
 from ..links import LeadNow
 from ..rows import Row
-from ..scales import Key
 from ..words import Loan
 from .kinds import Kind, printable, refuse
 
@@ -22,11 +22,11 @@ Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan"
 
 @dataclass(frozen=True)
 class Scene:
-    """What an operation acts on: a content, the key, what was found in the recording, pitch read again, moments of the
+    """What an operation acts on: a content, the keys, what was found in the recording, pitch read again, moments of the
     track in seconds that notes may be brought to, the versions that a comp chooses among, by id, a loan, and a lead."""
 
     content: Content
-    key: Key
+    keys: KeyMap
     analysis: Analysis
     readings: Mapping[str, Reading] = field(default_factory=dict)
     lines: Floats = field(default_factory=lambda: np.zeros(0))
@@ -39,7 +39,7 @@ class Scene:
 class Operation:
     """Base of all operations; a subclass names its type, its label in the list of steps, its rule and what that needs.
 
-    A rule takes the notes, or the whole content, with the key and, when it needs the sound, what was found in it; the
+    A rule takes the notes, or the whole content, with the keys and, when it needs the sound, what was found in it; the
     fields follow as keyword arguments.  It returns the change and leaves what it was given as it is.
     """
 
@@ -61,16 +61,16 @@ class Operation:
             With a sentence that says what is wrong; the scene is never changed.
         """
         arguments = {one.name: getattr(self, one.name) for one in fields(self)}
-        content, key, analysis = scene.content, scene.key, scene.analysis
+        content, keys, analysis = scene.content, scene.keys, scene.analysis
         given: dict[str, tuple[Any, ...]] = {
-            "notes": (content.notes, key),
-            "sound": (content.notes, key, analysis),
-            "readings": (content.notes, key, analysis, scene.readings),
-            "content": (content, key, analysis),
+            "notes": (content.notes, keys),
+            "sound": (content.notes, keys, analysis),
+            "readings": (content.notes, keys, analysis, scene.readings),
+            "content": (content, keys, analysis),
             "lines": (content, scene.lines, analysis),
             "rows": (content, scene.rows),
             "loan": (content, scene.loan),
-            "lead": (content, key, analysis, scene.lead),
+            "lead": (content, keys, analysis, scene.lead),
         }
         return self.rule(*given[self.needs], **arguments)
 

@@ -13,6 +13,7 @@ from ....signal.errors import ParameterError
 from ....signal.signal_tools import runs
 from ....signal.types import HOP_S, AirKind, Analysis
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...content import (
     Content,
     ContentChange,
@@ -24,7 +25,6 @@ from ...content import (
     selected_air,
 )
 from ...notes import selected
-from ...scales import Key
 
 LOWEST_DB, HIGHEST_DB = -60.0, 12.0
 SHORTEST_S = 0.015
@@ -33,10 +33,10 @@ _HISS_DB = 6.0  # a made event is taken for a sibilant when this little or less 
 
 
 def set_air(
-    content: Content, key: Key, analysis: Analysis, *, air_ids: Sequence[str], values: Mapping[str, Any]
+    content: Content, keys: KeyMap, analysis: Analysis, *, air_ids: Sequence[str], values: Mapping[str, Any]
 ) -> ContentChange:
     """Set level (dB re as sung), silence or kind."""
-    del key, analysis
+    del keys, analysis
     chosen = selected_air(content, air_ids)
     level, muted, kind = (values.get(name) for name in ("level_db", "muted", "kind"))
     if not values:
@@ -49,9 +49,11 @@ def set_air(
     return air_change(chosen, after)
 
 
-def nudge_air(content: Content, key: Key, analysis: Analysis, *, air_ids: Sequence[str], by_db: float) -> ContentChange:
+def nudge_air(
+    content: Content, keys: KeyMap, analysis: Analysis, *, air_ids: Sequence[str], by_db: float
+) -> ContentChange:
     """Change levels by an amount; each event keeps its own start, and is heard again when it was silenced."""
-    del key, analysis
+    del keys, analysis
     chosen = selected_air(content, air_ids)
     moved = [
         replace(e, level_db=float(np.clip(e.level_db + by_db, LOWEST_DB, HIGHEST_DB)), muted=False) for e in chosen
@@ -59,9 +61,9 @@ def nudge_air(content: Content, key: Key, analysis: Analysis, *, air_ids: Sequen
     return air_change(chosen, moved)
 
 
-def put_air_back(content: Content, key: Key, analysis: Analysis, *, air_ids: Sequence[str]) -> ContentChange:
+def put_air_back(content: Content, keys: KeyMap, analysis: Analysis, *, air_ids: Sequence[str]) -> ContentChange:
     """Put levels back as sung."""
-    del key, analysis
+    del keys, analysis
     chosen = selected_air(content, air_ids)
     return air_change(chosen, [EditedAir(edited.event) for edited in chosen])
 
@@ -76,10 +78,10 @@ def remeasured(edited: EditedAir, analysis: Analysis, a: int, b: int, event_id: 
 
 
 def move_air_edge(
-    content: Content, key: Key, analysis: Analysis, *, air_id: str, side: str, at_s: float
+    content: Content, keys: KeyMap, analysis: Analysis, *, air_id: str, side: str, at_s: float
 ) -> ContentChange:
     """Move the start or end of an event; neighbours that it reaches give way."""
-    del key
+    del keys
     edited = selected_air(content, [air_id])[0]
     n = len(analysis.contour.midi)
     frame = round(in_range(at_s, 0.0, n * HOP_S, "The edge (s)") / HOP_S)
@@ -98,9 +100,9 @@ def move_air_edge(
     return change
 
 
-def split_air(content: Content, key: Key, analysis: Analysis, *, air_id: str, at_s: float) -> ContentChange:
+def split_air(content: Content, keys: KeyMap, analysis: Analysis, *, air_id: str, at_s: float) -> ContentChange:
     """Cut an event in two; both keep their level."""
-    del key
+    del keys
     edited = selected_air(content, [air_id])[0]
     a, b = event_frames(edited.event, len(analysis.contour.midi))
     frame = round(in_range(at_s, 0.0, b * HOP_S + 1e6, "The place (s)") / HOP_S)
@@ -114,10 +116,10 @@ def split_air(content: Content, key: Key, analysis: Analysis, *, air_id: str, at
 
 
 def add_air(
-    content: Content, key: Key, analysis: Analysis, *, start_s: float, end_s: float, kind: str | None = None
+    content: Content, keys: KeyMap, analysis: Analysis, *, start_s: float, end_s: float, kind: str | None = None
 ) -> ContentChange:
     """Say that there is air in a stretch of time; without a kind, what it sounds most like."""
-    del key
+    del keys
     n = len(analysis.contour.midi)
     a, b = (round(in_range(t, 0.0, n * HOP_S, "The time (s)") / HOP_S) for t in (start_s, end_s))
     free = _free_part(content, a, b, n)
@@ -127,15 +129,15 @@ def add_air(
     return {made.event.id: (None, made)}
 
 
-def remove_air(content: Content, key: Key, analysis: Analysis, *, air_ids: Sequence[str]) -> ContentChange:
+def remove_air(content: Content, keys: KeyMap, analysis: Analysis, *, air_ids: Sequence[str]) -> ContentChange:
     """Say that these are no air events; their sound comes back as recorded."""
-    del key, analysis
+    del keys, analysis
     return {edited.event.id: (edited, None) for edited in selected_air(content, air_ids)}
 
 
-def make_air(content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str]) -> ContentChange:
+def make_air(content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str]) -> ContentChange:
     """Say that these are no notes but air: nothing of them is pitch-shifted any more."""
-    del key
+    del keys
     change: dict[str, tuple[Edited | None, Edited | None]] = {}
     left = content
     for edited in selected(content.notes, note_ids):

@@ -9,9 +9,9 @@ import numpy as np
 
 from ....signal.types import Analysis
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...content import Content, ContentChange, EditedAir, air_change, air_owners, selected_air
 from ...harsh import HARSH_OVER_DB, stand_out, typical_stand_out
-from ...scales import Key
 from .air_edits import HIGHEST_DB, LOWEST_DB
 
 SOFTENED_TO_DB = 3.0  # over the typical sibilant of the track
@@ -28,7 +28,7 @@ def _reached(content: Content, note_ids: Sequence[str], air_ids: Sequence[str], 
 
 def soften_harsh(
     content: Content,
-    key: Key,
+    keys: KeyMap,
     analysis: Analysis,
     *,
     note_ids: Sequence[str] = (),
@@ -40,7 +40,7 @@ def soften_harsh(
 
     Acts on the sibilants named, on those of the named notes, or on all of the track.
     """
-    del key, analysis
+    del keys, analysis
     in_range(to_db, -12.0, over_db, "What they are brought to (dB)")
     typical, found = typical_stand_out(content), stand_out(content)
     chosen = [e for e in _reached(content, note_ids, air_ids, "sibilant")
@@ -54,7 +54,7 @@ def soften_harsh(
 
 def set_breaths(
     content: Content,
-    key: Key,
+    keys: KeyMap,
     analysis: Analysis,
     *,
     note_ids: Sequence[str] = (),
@@ -62,7 +62,7 @@ def set_breaths(
     values: Mapping[str, float | bool],
 ) -> ContentChange:
     """Set the level of breaths, or remove them, all alike."""
-    del key, analysis
+    del keys, analysis
     level, muted = values.get("level_db", 0.0), bool(values.get("muted", False))
     chosen = _reached(content, note_ids, air_ids, "breath")
     return air_change(chosen, [EditedAir(edited.event, level, muted) for edited in chosen])

@@ -8,11 +8,11 @@ from typing import Any
 
 from ....signal.errors import ParameterError
 from ....signal.types import HOP_S, Analysis
+from ....song.keys import KeyMap
 from ...borrows import Borrow, taken_over
 from ...content import Content, ContentChange, Edited, EditedAir, as_found, fresh_ids, named, picked
 from ...gestures import Gesture
 from ...notes import EditedNote
-from ...scales import Key
 from ...words import Loan, Word, word_of
 
 _OVERHANG_S = 0.12  # of something borrowed before that may reach beyond what takes its place
@@ -92,9 +92,9 @@ def _brought_air(air: EditedAir, laid: Borrow, air_id: str) -> EditedAir:
     return replace(air, event=replace(air.event, id=air_id, start_s=a, end_s=b))
 
 
-def give_back(content: Content, key: Key, analysis: Analysis, *, borrow_ids: Sequence[str] = ()) -> ContentChange:
+def give_back(content: Content, keys: KeyMap, analysis: Analysis, *, borrow_ids: Sequence[str] = ()) -> ContentChange:
     """Take borrows away; notes and air there are again as they were found."""
-    del key
+    del keys
     change: dict[str, tuple[Edited | None, Edited | None]] = {}
     found = as_found(analysis.as_recorded)
     names = {letter: iter(fresh_ids(content, letter, len(found.notes) + len(found.air))) for letter in "na"}

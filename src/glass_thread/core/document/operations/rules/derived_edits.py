@@ -11,10 +11,11 @@ import numpy as np
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....signal.wander import Wander
+from ....song.keys import KeyMap
+from ....song.tuning import Tuning
 from ...content import Content, ContentChange, Edited, EditedAir, air_change
 from ...gestures import RANGES
 from ...notes import EditedNote, current_targets, difference, selected
-from ...scales import Key, round_pitch, step_pitch
 from ...time.give_way import give_way
 from ...time.stretches import track_place
 from ...voices.melodies import match_melody
@@ -28,31 +29,31 @@ _HUMAN_MS, _HUMAN_CENTS, _HUMAN_DB = 12.0, 6.0, 0.6
 
 
 def double(
-    content: Content, key: Key, analysis: Analysis, *, seed: int = 1, note_ids: Sequence[str] = (),
+    content: Content, keys: KeyMap, analysis: Analysis, *, seed: int = 1, note_ids: Sequence[str] = (),
     timing_ms: float = 16.0, pitch_cents: float = 9.0, level_db: float = 0.8, formant: float = 0.3,
     air: str = "lowered",
 ) -> ContentChange:  # fmt: skip
     """Wander in time, pitch and level by smooth noise whose spread is what was asked for."""
     chosen = _chosen(content, note_ids)
-    centres = _tuned(content, key)
+    centres = _tuned(content, keys)
     wanted = {edited.note.id: centres[edited.note.id] for edited in chosen}
     after = [_formant(edited, formant) for edited in chosen]
     return _voice(content, analysis, after, wanted, seed, (timing_ms, pitch_cents, level_db), air)
 
 
 def harmony(
-    content: Content, key: Key, analysis: Analysis, *, steps: int = 0, semitones: float = 0.0,
+    content: Content, keys: KeyMap, analysis: Analysis, *, steps: int = 0, semitones: float = 0.0,
     melody: Sequence[Sequence[float]] = (), match: str = "time", exact: bool = True, note_ids: Sequence[str] = (),
     lean: float = 0.12, seed: int = 1, human: float = 0.6, air: str = "lowered",
 ) -> ContentChange:  # fmt: skip
     """Notes on other pitches, humanised, with formants that lean with the interval."""
-    chosen, centres = _chosen(content, note_ids), _tuned(content, key)
+    chosen, centres = _chosen(content, note_ids), _tuned(content, keys)
     if melody:
         wanted = _on_melody(content, analysis, chosen, centres, melody, match, exact=exact)
     elif steps or semitones:
-        targets = current_targets(content.notes, key)
+        targets = current_targets(content.notes, keys)
         wanted = {one.note.id: centres[one.note.id] + semitones if semitones
-                  else step_pitch(round_pitch(targets[one.note.id], key, "scale"), steps, key, "scale")
+                  else _in_scale(keys.of(one.note), targets[one.note.id], steps)
                   for one in chosen}  # fmt: skip
     else:
         raise ParameterError("A harmony needs an interval, steps of the scale or semitones, or a melody.")
@@ -62,12 +63,17 @@ def harmony(
     return _voice(content, analysis, after, wanted, seed, spread, air)
 
 
+def _in_scale(tuning: Tuning, midi: float, steps: int) -> float:
+    """The pitch of the scale that lies steps above or below its note nearest to a pitch."""
+    return tuning.stepped(tuning.nearest(midi, "scale"), steps, "scale")
+
+
 def sing_melody(
-    content: Content, key: Key, analysis: Analysis, *, melody: Sequence[Sequence[float]], note_ids: Sequence[str] = (),
-    lean: float = 0.0, exact: bool = True, match: str = "time",
+    content: Content, keys: KeyMap, analysis: Analysis, *, melody: Sequence[Sequence[float]],
+    note_ids: Sequence[str] = (), lean: float = 0.0, exact: bool = True, match: str = "time",
 ) -> ContentChange:  # fmt: skip
     """Targets from a melody; notes that have none in it stay as they are."""
-    chosen, centres = _chosen(content, note_ids), _tuned(content, key)
+    chosen, centres = _chosen(content, note_ids), _tuned(content, keys)
     wanted = _on_melody(content, analysis, chosen, centres, melody, match, exact=exact)
     before = [one for one in chosen if one.note.id in wanted]
     after = [_formant(_on(one, midi), lean * (midi - centres[one.note.id]))
@@ -119,9 +125,9 @@ def _chosen(content: Content, note_ids: Sequence[str]) -> list[EditedNote]:
     return chosen
 
 
-def _tuned(content: Content, key: Key) -> dict[str, float]:
+def _tuned(content: Content, keys: KeyMap) -> dict[str, float]:
     """Where each note is heard once it is tuned, in MIDI."""
-    targets = current_targets(content.notes, key)
+    targets = current_targets(content.notes, keys)
     sung = {name: edited.note.centre_midi for name, edited in content.notes.items()}
     return {name: sung[name] + edited.gesture.pull * (targets[name] - sung[name])
             for name, edited in content.notes.items()}  # fmt: skip

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ....song.keys import KeyMap
 from ...flags import FLAG_KINDS
 from ...notes import NoteChange, Notes, difference, selected
-from ...scales import Key
 
 
-def mean_so(notes: Notes, key: Key, *, note_ids: Sequence[str], kinds: Sequence[str], meant: bool) -> NoteChange:
+def mean_so(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], kinds: Sequence[str], meant: bool) -> NoteChange:
     """Take flags of some kinds off notes because they are meant, or (`meant` False) let them be shown again."""
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
@@ -21,8 +21,8 @@ def mean_so(notes: Notes, key: Key, *, note_ids: Sequence[str], kinds: Sequence[
     return difference(chosen, after)
 
 
-def mark_spoken(notes: Notes, key: Key, *, note_ids: Sequence[str], spoken: bool) -> NoteChange:
+def mark_spoken(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], spoken: bool) -> NoteChange:
     """Say that notes are talk, or that they are sung."""
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     return difference(chosen, [replace(edited, note=replace(edited.note, spoken=spoken)) for edited in chosen])

@@ -9,11 +9,11 @@ import numpy as np
 
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis
+from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, fresh_id, picked
 from ...gestures import RANGES, Stroke
 from ...links import Given, LeadNow, Led, Link, given_of
 from ...notes import EditedNote, difference, selected
-from ...scales import Key
 from ...time.give_way import give_way
 from .moving import moved_where_it_fits
 from .time_edits import shifted
@@ -22,12 +22,12 @@ _LEAST_MS, _LEAST_DB = 0.5, 0.05  # of a change that is worth a gesture
 
 
 def follow(
-    content: Content, key: Key, analysis: Analysis, lead: LeadNow | None, *, lead_track: str,
+    content: Content, keys: KeyMap, analysis: Analysis, lead: LeadNow | None, *, lead_track: str,
     note_ids: Sequence[str] = (), timing: float = 0.9, pitch: float = 0.0, level: float = 0.0, movement: bool = False,
     interval: str = "scale", keep_edited: bool = True, anchors: Sequence[Sequence[float]] = (),
 ) -> ContentChange:  # fmt: skip
     """Bring notes as far as asked to where, how high and how loud the lead has them."""
-    del key
+    del keys
     if lead is None:
         raise ParameterError("A track follows another one of the same song.")
     chosen = selected(content.notes, note_ids) if note_ids else list(content.notes.values())
@@ -89,16 +89,16 @@ def _levelled(edited: EditedNote, led: Led, level: float) -> EditedNote:
     return replace(edited, gesture=replace(edited.gesture, level_db=db if abs(db) >= _LEAST_DB else 0.0))
 
 
-def unlink(content: Content, key: Key, analysis: Analysis, *, link_ids: Sequence[str] = ()) -> ContentChange:
+def unlink(content: Content, keys: KeyMap, analysis: Analysis, *, link_ids: Sequence[str] = ()) -> ContentChange:
     """Take links away; what they gave stays."""
-    del key, analysis
+    del keys, analysis
     return {link.id: (link, None) for link in picked(content.links, link_ids, what="link", where="on this version")}
 
 
 def set_link(
-    content: Content, key: Key, analysis: Analysis, *, link_ids: Sequence[str] = (), by_itself: bool = True
+    content: Content, keys: KeyMap, analysis: Analysis, *, link_ids: Sequence[str] = (), by_itself: bool = True
 ) -> ContentChange:  # fmt: skip
     """Let links catch up by themselves when their lead changes, or only when asked."""
-    del key, analysis
+    del keys, analysis
     chosen = picked(content.links, link_ids, what="link", where="on this version")
     return {link.id: (link, replace(link, by_itself=by_itself)) for link in chosen if link.by_itself != by_itself}

@@ -12,11 +12,11 @@ import numpy as np
 from ....signal.errors import ParameterError
 from ....signal.types import HOP_S, Analysis
 from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
+from ....song.keys import KeyMap
 from ...content import Content
 from ...flags import ABRUPT_CENTS, STEEPEST
 from ...gestures import RANGES, Stroke, as_read, split_note
 from ...notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
-from ...scales import Key
 from .time_edits import with_neighbours
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
@@ -24,7 +24,7 @@ MS_PER_SEMITONE = 14.0
 MS_PER_TURNED_CENT = 1.1 * 1000.0 * HOP_S * STEEPEST / ABRUPT_CENTS  # a tenth longer than what counts as abrupt
 
 
-def nudge(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[str, float]) -> NoteChange:
+def nudge(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], values: Mapping[str, float]) -> NoteChange:
     """NoteChange values by an amount; each note keeps its own start and stays within the range."""
     chosen = selected(notes, note_ids)
     after = []
@@ -33,13 +33,13 @@ def nudge(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[st
         for name, amount in values.items():
             low, high, _what = RANGES[name]
             changed[name] = float(np.clip(getattr(edited.gesture, name) + amount, low, high))
-        after.append(with_gesture(notes, edited, key, replace(edited.gesture, **changed)))
+        after.append(with_gesture(notes, edited, keys, replace(edited.gesture, **changed)))
     return difference(chosen, after)
 
 
-def straighten(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str], side: str) -> NoteChange:
+def straighten(notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], side: str) -> NoteChange:
     """Take the drift out and keep the level that the note has at its `side` (in or out)."""
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
@@ -52,7 +52,7 @@ def straighten(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence
     return difference(chosen, after)
 
 
-def soften_joins(notes: Notes, key: Key, *, note_ids: Sequence[str]) -> NoteChange:
+def soften_joins(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str]) -> NoteChange:
     """Give the glide into each selected note a length from the interval and from how long both notes are.
 
     45 ms and 14 ms a semitone, and as long as the correction needs to turn without a jump; at most 40 % of the shorter
@@ -67,22 +67,22 @@ def soften_joins(notes: Notes, key: Key, *, note_ids: Sequence[str]) -> NoteChan
         if left is None or edited.note.start_s - left.note.end_s > 2 * HOP_S:
             after.append(edited)
             continue
-        interval = abs(current_target(notes, edited, key) - current_target(notes, left, key))
+        interval = abs(current_target(notes, edited, keys) - current_target(notes, left, keys))
         shorter = min(edited.note.end_s - edited.note.start_s, left.note.end_s - left.note.start_s)
-        turned = 100.0 * abs(_shift(notes, edited, key) - _shift(notes, left, key))
+        turned = 100.0 * abs(_shift(notes, edited, keys) - _shift(notes, left, keys))
         length = max(SOFTEST_MS + MS_PER_SEMITONE * interval, MS_PER_TURNED_CENT * turned)
         length = min(length, 1000.0 * LONGEST_SHARE * shorter, RANGES["glide_ms"][1])
         after.append(replace(edited, gesture=replace(edited.gesture, glide_ms=round(length))))
     return difference(chosen, after)
 
 
-def _shift(notes: Notes, edited: EditedNote, key: Key) -> float:
-    return edited.gesture.pull * (current_target(notes, edited, key) - edited.note.centre_midi)
+def _shift(notes: Notes, edited: EditedNote, keys: KeyMap) -> float:
+    return edited.gesture.pull * (current_target(notes, edited, keys) - edited.note.centre_midi)
 
 
-def draw(notes: Notes, key: Key, *, points: Sequence[Sequence[float]], keep_fine: bool = True) -> NoteChange:
+def draw(notes: Notes, keys: KeyMap, *, points: Sequence[Sequence[float]], keep_fine: bool = True) -> NoteChange:
     """Put a pitch drawn by hand, (time in s, MIDI) points, over every note it crosses."""
-    del key
+    del keys
     table = _checked_points(points)
     chosen, after = [], []
     for edited in notes.values():
@@ -100,9 +100,9 @@ def draw(notes: Notes, key: Key, *, points: Sequence[Sequence[float]], keep_fine
     return difference(chosen, after)
 
 
-def rub_out(notes: Notes, key: Key, *, start_s: float, end_s: float) -> NoteChange:
+def rub_out(notes: Notes, keys: KeyMap, *, start_s: float, end_s: float) -> NoteChange:
     """Take hand curves away between two times; what was computed or sung comes back."""
-    del key
+    del keys
     chosen = [e for e in notes.values() if e.gesture.hand and e.note.start_s < end_s and e.note.end_s > start_s]
     return difference(chosen, [_with_strokes(e, _outside(e, start_s, end_s)) for e in chosen])
 
@@ -137,7 +137,7 @@ def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:
 
 
 def copy_gestures(
-    content: Content, key: Key, analysis: Analysis, *, from_ids: Sequence[str], to_ids: Sequence[str],
+    content: Content, keys: KeyMap, analysis: Analysis, *, from_ids: Sequence[str], to_ids: Sequence[str],
     targets: bool = True, timing: bool = False,
 ) -> NoteChange:  # fmt: skip
     """Give notes the gestures of others, in order of time and over again; with or without their targets and timing.
@@ -158,13 +158,13 @@ def copy_gestures(
         moved = edited.note.start_s - source.note.start_s
         strokes = tuple(replace(s, points=tuple((t + moved, p) for t, p in s.points)) for s in gesture.hand)
         along = targets and gesture.pull > 0.0
-        target = current_target(notes, source, key) if along else edited.gesture.target_midi
+        target = current_target(notes, source, keys) if along else edited.gesture.target_midi
         shift = source.gesture if timing else edited.gesture
         copied = replace(
             gesture, target_midi=target, hand=strokes, start_shift_ms=shift.start_shift_ms,
             end_shift_ms=shift.end_shift_ms,
         )  # fmt: skip
-        after.append(with_gesture(notes, edited, key, copied))
+        after.append(with_gesture(notes, edited, keys, copied))
     return with_neighbours(content, analysis, after) if timing else difference(chosen, after)
 
 

@@ -8,17 +8,17 @@ from typing import Any
 
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis
+from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, fresh_ids, picked
 from ...glazes import SHORTEST_RANGE_S, Glaze, without
-from ...scales import Key
 
 
 def add_glaze(
-    content: Content, key: Key, analysis: Analysis, *, values: Mapping[str, Any], start_s: float = 0.0,
+    content: Content, keys: KeyMap, analysis: Analysis, *, values: Mapping[str, Any], start_s: float = 0.0,
     end_s: float | None = None,
 ) -> ContentChange:  # fmt: skip
     """Lay a glaze over a range, in the place of what glazes reach into it."""
-    del key
+    del keys
     last = analysis.duration_s if end_s is None else min(end_s, analysis.duration_s)
     if last - start_s < SHORTEST_RANGE_S:
         raise ParameterError("A glaze needs a range of the recording that is longer than 10 ms.")
@@ -32,17 +32,17 @@ def add_glaze(
 
 
 def set_glaze(
-    content: Content, key: Key, analysis: Analysis, *, values: Mapping[str, Any], glaze_ids: Sequence[str] = ()
+    content: Content, keys: KeyMap, analysis: Analysis, *, values: Mapping[str, Any], glaze_ids: Sequence[str] = ()
 ) -> ContentChange:
     """Change settings of glazes."""
-    del key, analysis
+    del keys, analysis
     changed = {glaze.id: (glaze, replace(glaze, **values)) for glaze in _glazes(content, glaze_ids)}
     return {glaze_id: pair for glaze_id, pair in changed.items() if pair[0] != pair[1]}
 
 
-def remove_glaze(content: Content, key: Key, analysis: Analysis, *, glaze_ids: Sequence[str] = ()) -> ContentChange:
+def remove_glaze(content: Content, keys: KeyMap, analysis: Analysis, *, glaze_ids: Sequence[str] = ()) -> ContentChange:
     """Take glazes away."""
-    del key, analysis
+    del keys, analysis
     return {glaze.id: (glaze, None) for glaze in _glazes(content, glaze_ids)}
 
 

@@ -11,10 +11,10 @@ from ....signal.errors import ParameterError
 from ....signal.signal_tools import moving_average, runs
 from ....signal.types import HOP_S, Analysis
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, Gap, event_frames, fresh_id
 from ...gestures import RANGES, note_frames
 from ...notes import EditedNote, NoteChange, Notes, difference, selected
-from ...scales import Key
 
 _LEVEL_ENOUGH_DB = 0.05
 SHORTEST_GAP_S = 0.1
@@ -32,12 +32,14 @@ def typical_level(notes: Sequence[EditedNote]) -> float:
     return float(levels[order[min(int(middle), len(levels) - 1)]])
 
 
-def even_out(notes: Notes, key: Key, *, note_ids: Sequence[str], lift: float = 0.0, hold: float = 0.0) -> NoteChange:
+def even_out(
+    notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], lift: float = 0.0, hold: float = 0.0
+) -> NoteChange:
     """Move notes towards the part's typical level: quiet ones up by the share `lift`, loud ones down by `hold`.
 
     Notes that lie on it already, within 0.05 dB, are left alone.
     """
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     typical = typical_level(list(notes.values()))
     low, high, _ = RANGES["level_db"]
@@ -52,7 +54,7 @@ def even_out(notes: Notes, key: Key, *, note_ids: Sequence[str], lift: float = 0
 
 def clear_gaps(
     content: Content,
-    key: Key,
+    keys: KeyMap,
     analysis: Analysis,
     *,
     start_s: float = 0.0,
@@ -68,7 +70,7 @@ def clear_gaps(
     A chosen time is kept before each phrase's first sound and after its last; soft starts are what rises out of the
     noise right before a phrase without being found as a note or consonant. Gaps cleared before are replaced.
     """
-    del key
+    del keys
     n = len(analysis.contour.midi)
     last = n * HOP_S if end_s is None else in_range(end_s, 0.0, 1e6, "The end (s)")
     in_range(start_s, 0.0, last, "The start (s)")
@@ -99,9 +101,11 @@ def clear_gaps(
     return _without_the_same(change)
 
 
-def fill_gaps_again(content: Content, key: Key, analysis: Analysis, *, gap_ids: Sequence[str] = ()) -> ContentChange:
+def fill_gaps_again(
+    content: Content, keys: KeyMap, analysis: Analysis, *, gap_ids: Sequence[str] = ()
+) -> ContentChange:
     """Put what was cleared back as recorded: the named gaps, or all."""
-    del key, analysis
+    del keys, analysis
     wanted = [content.gaps[i] for i in (gap_ids or content.gaps) if i in content.gaps]
     if not wanted:
         raise ParameterError("No gap is cleared here.")

@@ -13,9 +13,9 @@ from ....analysis.segmentation import note_ranges
 from ....signal.errors import NotFoundError, ParameterError
 from ....signal.types import HOP_S, Analysis, Note, Reading
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...gestures import as_read, note_frames, split_note
 from ...notes import EditedNote, NoteChange, Notes, difference, selected
-from ...scales import Key
 
 SHORTEST_S = 0.04
 SEARCH_S = 0.15
@@ -83,9 +83,11 @@ def _best_cut(midi: np.ndarray, level: np.ndarray, at: float, low: float, high: 
     return found
 
 
-def split(notes: Notes, key: Key, analysis: Analysis, *, note_id: str, at_s: float, exact: bool = False) -> NoteChange:
+def split(
+    notes: Notes, keys: KeyMap, analysis: Analysis, *, note_id: str, at_s: float, exact: bool = False
+) -> NoteChange:
     """Cut a note in two; both keep what was asked of it, save its target and hand curve."""
-    del key
+    del keys
     edited = _note(notes, note_id)
     place = propose_split(notes, analysis, note_id, at_s, exact=exact)
     a, b = note_frames(edited.note, len(analysis.contour.midi))
@@ -99,9 +101,9 @@ def split(notes: Notes, key: Key, analysis: Analysis, *, note_id: str, at_s: flo
     return {note_id: (edited, left), other: (None, right)}
 
 
-def join(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str]) -> NoteChange:
+def join(notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str]) -> NoteChange:
     """Make one note of neighbours; it keeps what was asked of the longest."""
-    del key
+    del keys
     chosen = sorted(selected(notes, note_ids), key=lambda e: e.note.start_s)
     ordered = [e.note.id for e in sorted(notes.values(), key=lambda e: e.note.start_s)]
     first = ordered.index(chosen[0].note.id)
@@ -124,10 +126,10 @@ def join(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str])
 
 
 def move_edge(
-    notes: Notes, key: Key, analysis: Analysis, *, note_id: str, side: str, at_s: float, follow: bool = True
+    notes: Notes, keys: KeyMap, analysis: Analysis, *, note_id: str, side: str, at_s: float, follow: bool = True
 ) -> NoteChange:
     """Move the start or end of a note; a neighbour that touches it follows, or is left and only gives way."""
-    del key
+    del keys
     edited = _note(notes, note_id)
     note = edited.note
     frame = round(in_range(at_s, 0.0, len(analysis.contour.midi) * HOP_S, "The edge (s)") / HOP_S)
@@ -155,9 +157,9 @@ def move_edge(
     return change
 
 
-def make_note(notes: Notes, key: Key, analysis: Analysis, *, start_s: float, end_s: float) -> NoteChange:
+def make_note(notes: Notes, keys: KeyMap, analysis: Analysis, *, start_s: float, end_s: float) -> NoteChange:
     """Make a note of a voiced stretch that belongs to none."""
-    del key
+    del keys
     n = len(analysis.contour.midi)
     a, b = (round(in_range(t, 0.0, n * HOP_S, "The time (s)") / HOP_S) for t in (start_s, end_s))
     if any(e.note.start_s < b * HOP_S - 1e-9 and e.note.end_s > a * HOP_S + 1e-9 for e in notes.values()):
@@ -171,9 +173,9 @@ def make_note(notes: Notes, key: Key, analysis: Analysis, *, start_s: float, end
     return {note_id: (None, EditedNote(made))}
 
 
-def move_octave(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequence[str], octaves: int) -> NoteChange:
+def move_octave(notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], octaves: int) -> NoteChange:
     """Correct notes that were read an octave wrong; the sound does not change by it."""
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
@@ -188,7 +190,7 @@ def move_octave(notes: Notes, key: Key, analysis: Analysis, *, note_ids: Sequenc
 
 def read_again(
     notes: Notes,
-    key: Key,
+    keys: KeyMap,
     analysis: Analysis,
     readings: Mapping[str, Reading],
     *,
@@ -196,7 +198,7 @@ def read_again(
     **_range: float,
 ) -> NoteChange:
     """Take another reading of the pitch of notes, as it was found in the recording within a range of pitches."""
-    del key
+    del keys
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
@@ -210,10 +212,10 @@ def read_again(
 
 
 def centre_here(
-    notes: Notes, key: Key, analysis: Analysis, *, note_id: str, start_s: float, end_s: float
+    notes: Notes, keys: KeyMap, analysis: Analysis, *, note_id: str, start_s: float, end_s: float
 ) -> NoteChange:
     """Judge a note's centre by the part between two times."""
-    del key
+    del keys
     edited = _note(notes, note_id)
     start, end = max(start_s, edited.note.start_s), min(end_s, edited.note.end_s)
     if not end - start >= 4 * HOP_S:
@@ -224,13 +226,13 @@ def centre_here(
 
 
 def recut(
-    notes: Notes, key: Key, analysis: Analysis, *, sensitivity: float, note_ids: Sequence[str] = ()
+    notes: Notes, keys: KeyMap, analysis: Analysis, *, sensitivity: float, note_ids: Sequence[str] = ()
 ) -> NoteChange:
     """Cut again with more (positive) or fewer notes, the whole track or the stretch of a selection.
 
     Notes that come out alike keep their name and all that was asked of them.
     """
-    del key
+    del keys
     span = (0.0, float("inf"))
     if note_ids:
         chosen = selected(notes, note_ids)

@@ -10,19 +10,19 @@ from ....signal.errors import ParameterError
 from ....signal.types import Analysis, Rounding
 from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...content import Content
 from ...gestures import AS_SUNG, ASPECTS
 from ...notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
-from ...scales import Key, round_pitch, step_pitch, typed_pitch
 from .time_edits import shifted, with_neighbours
 
 
-def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> NoteChange:
+def set_values(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> NoteChange:
     """Set gesture values absolutely; ``target`` may be text like ``F#4 +8`` and implies full pull if there is none."""
     chosen = selected(notes, note_ids)
     wanted = dict(values)
     if "target" in wanted:
-        wanted["target_midi"] = typed_pitch(wanted.pop("target"), key)
+        wanted["target_midi"] = keys.of(chosen[0].note).typed(wanted.pop("target"))
     if not wanted:
         raise ParameterError("The edit names no value to set.")
     after = []
@@ -32,11 +32,11 @@ def set_values(notes: Notes, key: Key, *, note_ids: Sequence[str], values: Mappi
             own["added_seed"] = 1 + round(edited.note.start_s * 1000)
         if "target_midi" in own and "pull" not in own and edited.gesture.pull == 0.0:
             own["pull"] = 1.0
-        after.append(with_gesture(notes, edited, key, replace(edited.gesture, **own)))
+        after.append(with_gesture(notes, edited, keys, replace(edited.gesture, **own)))
     return difference(chosen, after)
 
 
-def tune(notes: Notes, key: Key, *, note_ids: Sequence[str], rounding: Rounding | None = None) -> NoteChange:
+def tune(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], rounding: Rounding | None = None) -> NoteChange:
     """Put notes fully on the nearest pitch their rounding allows."""
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
@@ -44,12 +44,12 @@ def tune(notes: Notes, key: Key, *, note_ids: Sequence[str], rounding: Rounding 
     for edited in chosen:
         asked = rounding or edited.gesture.rounding
         way: Rounding = "scale" if asked == "free" else asked
-        target = round_pitch(edited.note.centre_midi, key, way, neighbours=around[edited.note.id])
+        target = keys.of(edited.note).nearest(edited.note.centre_midi, way, neighbours=around[edited.note.id])
         after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
     return difference(chosen, after)
 
 
-def move(notes: Notes, key: Key, *, note_ids: Sequence[str], steps: int = 0, cents: float = 0.0) -> NoteChange:
+def move(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], steps: int = 0, cents: float = 0.0) -> NoteChange:
     """Move targets by steps of each note's rounding, or by cents; what was as sung starts from where it was heard."""
     chosen = selected(notes, note_ids)
     after = []
@@ -59,17 +59,17 @@ def move(notes: Notes, key: Key, *, note_ids: Sequence[str], steps: int = 0, cen
         start = float(gesture.target_midi) if pulled and gesture.target_midi is not None else edited.note.centre_midi
         target = start + cents / 100.0
         if steps:
-            target = step_pitch(target, steps, key, gesture.rounding)
+            target = keys.of(edited.note).stepped(target, steps, gesture.rounding)
         in_range(target, LOWEST_MIDI, HIGHEST_MIDI, "The target")
         after.append(replace(edited, gesture=replace(gesture, target_midi=target, pull=gesture.pull or 1.0)))
     return difference(chosen, after)
 
 
 def put_back(
-    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], aspect: str = "all"
+    content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], aspect: str = "all"
 ) -> NoteChange:  # fmt: skip
     """Put one aspect, or everything, back as sung."""
-    del key
+    del keys
     chosen = selected(content.notes, note_ids)
     values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
     after = [replace(e, gesture=replace(e.gesture, **values)) for e in chosen]
@@ -82,7 +82,7 @@ def put_back(
 
 def tune_pass(
     notes: Notes,
-    key: Key,
+    keys: KeyMap,
     *,
     note_ids: Sequence[str],
     pull: float = 1.0,
@@ -98,7 +98,7 @@ def tune_pass(
     around = neighbours_of_all(notes)
     after = []
     for edited in chosen:
-        target = round_pitch(edited.note.centre_midi, key, rounding, neighbours=around[edited.note.id])
+        target = keys.of(edited.note).nearest(edited.note.centre_midi, rounding, neighbours=around[edited.note.id])
         far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
         left = (keep_edited and not edited.gesture.sounds_as_sung) or (edited.note.spoken and not spoken)
         if left or not far:

@@ -9,10 +9,10 @@ from dataclasses import replace
 from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....signal.validation import in_range
+from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Pin, fresh_id, picked
 from ...gestures import MOST_SHIFT_MS
 from ...notes import EditedNote, NoteChange, difference, selected
-from ...scales import Key
 from ...time.give_way import MAX_STRETCH, MIN_STRETCH, TOUCHING_S, give_way, sung_on
 from ...time.stretches import track_place
 
@@ -47,21 +47,21 @@ def with_neighbours(content: Content, analysis: Analysis, moved: Sequence[Edited
 
 
 def slip(
-    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], by_ms: float, follow: bool = False
+    content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], by_ms: float, follow: bool = False
 ) -> ContentChange:
     """Move notes later or earlier as a whole; with `follow` all that comes after, up to the next pin."""
-    del key
+    del keys
     chosen = selected(content.notes, note_ids)
     after = [*chosen, *(following(content, chosen) if follow else ())]
     return with_neighbours(content, analysis, [_later(edited, by_ms, by_ms) for edited in after])
 
 
 def shift_edge(
-    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], edge: str, by_ms: float,
+    content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], edge: str, by_ms: float,
     follow: bool = False,
 ) -> ContentChange:  # fmt: skip
     """Have notes start or end later; with `follow` all after a moved end goes along, up to the next pin."""
-    del key
+    del keys
     chosen = selected(content.notes, note_ids)
     ends = edge == "end"
     after = [_later(edited, 0.0 if ends else by_ms, by_ms if ends else 0.0) for edited in chosen]
@@ -85,10 +85,10 @@ def following(content: Content, chosen: Sequence[EditedNote]) -> list[EditedNote
 
 
 def set_time(
-    content: Content, key: Key, analysis: Analysis, *, note_ids: Sequence[str], values: Mapping[str, float]
+    content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], values: Mapping[str, float]
 ) -> ContentChange:
     """Set when notes start or end, in ms later than sung, or how long they are: in ms, or times as long as sung."""
-    del key
+    del keys
     chosen = selected(content.notes, note_ids)
     if not values:
         raise ParameterError("The edit names no value to set.")
@@ -105,9 +105,9 @@ def set_time(
     return with_neighbours(content, analysis, after)
 
 
-def add_pin(content: Content, key: Key, analysis: Analysis, *, at_s: float) -> ContentChange:
+def add_pin(content: Content, keys: KeyMap, analysis: Analysis, *, at_s: float) -> ContentChange:
     """Hold a moment of the recording where it is in the track."""
-    del key
+    del keys
     in_range(at_s, PIN_APART_S, analysis.duration_s - PIN_APART_S, "The place of a pin (s)")
     if any(abs(pin.at_s - at_s) < PIN_APART_S for pin in content.pins.values()):
         raise ParameterError("There is a pin here already.")
@@ -115,15 +115,17 @@ def add_pin(content: Content, key: Key, analysis: Analysis, *, at_s: float) -> C
     return {pin.id: (None, pin)}
 
 
-def remove_pins(content: Content, key: Key, analysis: Analysis, *, pin_ids: Sequence[str] = ()) -> ContentChange:
+def remove_pins(content: Content, keys: KeyMap, analysis: Analysis, *, pin_ids: Sequence[str] = ()) -> ContentChange:
     """Take pins away, all when none is named; what they held still gives way again."""
-    del key, analysis
+    del keys, analysis
     return {pin.id: (pin, None) for pin in _pins(content, pin_ids)}
 
 
-def move_pins(content: Content, key: Key, analysis: Analysis, *, pin_ids: Sequence[str], by_ms: float) -> ContentChange:
+def move_pins(
+    content: Content, keys: KeyMap, analysis: Analysis, *, pin_ids: Sequence[str], by_ms: float
+) -> ContentChange:
     """Move pins later or earlier; between pins everything gives way."""
-    del key, analysis
+    del keys, analysis
     return {pin.id: (pin, replace(pin, track_s=pin.track_s + by_ms / 1000.0)) for pin in _pins(content, pin_ids)}
 
 

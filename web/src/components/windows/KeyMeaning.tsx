@@ -1,0 +1,51 @@
+import styled from "styled-components";
+import { signed } from "../../document/pitch_names";
+import type { KeyChangeOut } from "../../document/schema";
+import { keyWords } from "../../hooks/song_keys";
+import { Quiet } from "../ui/controls";
+
+const MOST = 40;
+
+const Fold = styled.details`
+  grid-column: 1 / 3;
+  max-width: 660px;
+  & ul {
+    margin: 4px 0 0;
+    padding: 0;
+    list-style: none;
+    max-height: 130px;
+    overflow: auto;
+    columns: 2;
+    font-variant-numeric: tabular-nums;
+    font-size: 13px;
+  }
+`;
+
+/** What other keys or another tuning mean for the notes: in a sentence, and which notes they are. */
+export function KeyMeaning({ change, trouble }: { change: KeyChangeOut | null; trouble: string }) {
+  if (trouble)
+    return (
+      <Quiet className="told" role="alert">
+        {trouble}
+      </Quiet>
+    );
+  if (!change || change.tuned_elsewhere + change.untuned_moved === 0) return null;
+  const { elsewhere } = change;
+  const all = change.tuned_elsewhere + change.untuned_moved;
+  return (
+    <>
+      <Quiet className="told">{keyWords(change)}</Quiet>
+      <Fold>
+        <summary>Which notes round elsewhere</summary>
+        <ul>
+          {elsewhere.slice(0, MOST).map((note) => (
+            <li key={`${note.track_id} ${note.note_id}`}>
+              {`${note.bar} ${note.track}: ${note.now} → ${note.then}${note.now === note.then ? ` (${signed(note.cents, 1)} ct)` : ""}${note.tuned ? ", tuned: stays" : ""}`}
+            </li>
+          ))}
+          {all > MOST && <li>{`and ${all - MOST} more`}</li>}
+        </ul>
+      </Fold>
+    </>
+  );
+}
