@@ -24,6 +24,7 @@ export default defineConfig({
         rub_out: "src/gestures/rub_out.ts",
         move_time: "src/gestures/move_time.ts",
         move_pin: "src/gestures/move_pin.ts",
+        move_key: "src/gestures/move_key.ts",
         tempo_map: "src/document/tempo_map.ts",
         choose_notes: "src/gestures/choose_notes.ts",
         place_cursor: "src/gestures/place_cursor.ts",

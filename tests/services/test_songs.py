@@ -1,6 +1,6 @@
 from glass_thread.core.signal.errors import ParameterError
-from glass_thread.services.key_change import preview_key
-from glass_thread.services.songs import change_song, meters_of, put_key_back, song_key
+from glass_thread.services.key_change import preview_keys
+from glass_thread.services.songs import change_song, keys_of, meters_of, put_key_back
 from tests.services.case import SongCase, TakeCase
 
 
@@ -63,9 +63,13 @@ class KeyTest(TakeCase):
             self.do(**way)
         self.assertTrue(all(e.gesture.target_midi is not None for e in self.now().content.notes.values()))
         before = self.desk.plan(self.now())
-        meant = preview_key(self.desk, self.song.id, tonic=1, scale="major", classes=[], reference_hz=440.0)
+        meant, places = preview_keys(self.desk, self.song.id, {"tonic": 1, "scale": "major"})
         self.assertEqual((meant.tuned, meant.untuned_moved), (4, 0))
         self.assertGreater(meant.tuned_elsewhere, 1)
+        self.assertEqual(places[0].tuning.flats, True)
+        stays = [one for one in meant.elsewhere if one.tuned]
+        self.assertEqual(len(stays), meant.tuned_elsewhere)
+        self.assertLessEqual({one.note_id for one in stays}, {"n0001", "n0002", "n0003", "n0004"})
         change_song(self.work, self.song.id, {"tonic": 1, "scale": "major"})
         after = self.desk.plan(self.now())
         self.assertEqual(before.correction.tolist(), after.correction.tolist())
@@ -74,7 +78,7 @@ class KeyTest(TakeCase):
         change_song(self.work, self.song.id, {"tonic": 6, "scale": "dorian", "reference_hz": 442.0})
         back = put_key_back(self.work, self.song.id)
         self.assertEqual((back.tonic, back.scale, back.reference_hz), (0, "major", 440.0))
-        self.assertEqual(song_key(back).classes, (0, 2, 4, 5, 7, 9, 11))
+        self.assertEqual(keys_of(back)[0].tuning.classes, (0, 2, 4, 5, 7, 9, 11))
         again = put_key_back(self.work, self.song.id)
         self.assertEqual((again.tonic, again.scale, again.reference_hz), (6, "dorian", 442.0))
         change_song(self.work, self.song.id, {"tempo": 90})

@@ -2,9 +2,11 @@
 
 import numpy as np
 
-from glass_thread.core.song.keys import make_tuning, one_key
+from glass_thread.core.song.keys import Temper, make_tuning, parse_key
 from glass_thread.core.plan.times import TrackTimes
-from glass_thread.core.signal.units import pitch_label
+from glass_thread.formats.scala import read_scale
+from glass_thread.services.keys import KeyPlace, pitches_data
+from tests.core.test_temperaments import NINETEEN
 from tests.web.modules import ModuleCase
 
 WAYS = {"sourceToTrack": "source_to_track", "trackToSource": "track_to_source", "trackToSong": "track_to_song",
@@ -81,17 +83,36 @@ class DeltaTest(ModuleCase):
 
 
 class PitchTest(ModuleCase):
+    """The screen computes no scale: it looks up what the server told."""
+
     def test_names_and_rounding_agree_with_the_core(self) -> None:
         rng = np.random.default_rng(3)
         pitches = rng.uniform(30, 95, 60).tolist()
-        for tonic, scale, hz in ((0, "major", 440.0), (2, "natural minor", 442.0), (8, "harmonic minor", 432.0)):
-            key = make_tuning(tonic, scale, reference_hz=hz)
-            plain = {"tonic": tonic, "scale": scale, "classes": key.classes, "reference_hz": hz}
-            shown = self.many("rounding", "roundPitch", [[pitch, plain, "scale"] for pitch in pitches])
-            np.testing.assert_allclose(shown, [key.nearest(pitch, "scale") for pitch in pitches], atol=1e-9)
-        for flats in (True, False):
-            shown = self.many("pitch_names", "pitchLabel", [[pitch, flats] for pitch in pitches])
-            self.assertEqual(shown, [pitch_label(pitch, flats=flats) for pitch in pitches])
+        nineteen = Temper("scala", read_scale(NINETEEN))
+        for tuning in (
+            make_tuning(0, "major"), make_tuning(2, "natural minor", reference_hz=442.0),
+            make_tuning(8, "harmonic minor", temper=Temper("just", reference_hz=432.0)),
+            make_tuning(4, "minor pentatonic", temper=Temper("pythagorean")),
+            make_tuning(2, "chromatic", temper=nineteen), make_tuning(2, "custom", classes=[1, 7], temper=nineteen),
+        ):  # fmt: skip
+            lines = [line._asdict() for line in tuning.lines]
+            for rounding in ("scale", "semitone", "free"):
+                shown = self.many("rounding", "roundPitch", [[pitch, lines, rounding] for pitch in pitches])
+                np.testing.assert_allclose(shown, [tuning.nearest(pitch, rounding) for pitch in pitches], atol=1e-9)
+            shown = self.many("pitch_names", "pitchLabel", [[pitch, lines] for pitch in pitches])
+            self.assertEqual(shown, [tuning.label(pitch) for pitch in pitches])
+
+    def test_the_key_at_a_moment_and_at_a_note(self) -> None:
+        told = pitches_data([KeyPlace(-1e9, 0, 1.0, parse_key("C major")), KeyPlace(10.0, 6, 1.0, parse_key("Db major"))])
+        song = {"pitches": told}
+        for at_s, name in ((0.0, "C♯4"), (9.99, "C♯4"), (10.0, "D♭4"), (99.0, "D♭4")):
+            lines = self.call("pitch_names", "linesAt", song, at_s)
+            self.assertEqual(self.call("pitch_names", "pitchName", 61.2, lines), name, at_s)
+        for start_s, end_s, name in ((9.5, 10.0, "C♯4 −30"), (9.95, 10.9, "D♭4 −30"), (9.93, 10.0, "C♯4 −30")):
+            note = {"start_s": start_s - 2.0, "end_s": end_s - 2.0}
+            self.assertEqual(self.call("pitch_names", "noteLabel", song, note, 60.7, {"offset_s": 2.0}), name)
+        self.assertEqual(self.call("pitch_names", "keyMarks", song), [10.0])
+        self.assertEqual(self.call("pitch_names", "keyMarks", {"pitches": None}), [])
 
     def test_typed_values(self) -> None:
         for typed, value, relative in (("80", 80, False), ("−3,5 dB", -3.5, False), ("by 5", 5, True), ("by −2", -2, True)):
@@ -99,13 +120,13 @@ class PitchTest(ModuleCase):
         self.assertIsNone(self.call("values", "readTyped", "much"))
 
     def test_shift_is_finer_and_ctrl_coarser(self) -> None:
-        key = {"tonic": 0, "scale": "major", "classes": [0, 2, 4, 5, 7, 9, 11], "reference_hz": 440}
+        lines = [line._asdict() for line in make_tuning(0, "major").lines]
         gesture = {"pull": 1, "rounding": "scale"}
         note = {"target_midi": 60, "centre_midi": 60.2, "gesture": gesture}
         for grain, target in (("own", 62), ("fine", 61.9), ("coarse", 60)):
             drag = self.call("drag_note", "beginDrag", note, ["n"], 100, 0.1)
             with self.subTest(grain):
-                self.assertAlmostEqual(self.call("drag_note", "dragTo", drag, 81, key, grain)["line"], target)
+                self.assertAlmostEqual(self.call("drag_note", "dragTo", drag, 81, lines, grain)["line"], target)
         level = {"kind": "level", "of": "note", "ids": ["n"], "fromY": 100, "moved": False}
         for grain, db in (("own", 10), ("fine", 2), ("coarse", 9)):
             sketch = self.call("drag_in_lane", "laneSketch", level, {"time_s": 0, "y": 80, "grain": grain})

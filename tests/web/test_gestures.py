@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
+from glass_thread.core.song.keys import make_tuning
 from tests.web.modules import ModuleCase
 
 VIEW = {"start_s": 0, "end_s": 10, "times": {"offset_s": 0, "source_s": [], "track_s": []}, "low": 50, "high": 70}
-KEY = {"tonic": 0, "scale": "major", "classes": [0, 2, 4, 5, 7, 9, 11], "reference_hz": 440}
+LINES = [line._asdict() for line in make_tuning(0, "major").lines]
 PLAY = """async ([module, begin, given, places]) => {
   const gesture = (await import(`/${module}.js`))[begin](...given);
   const shown = places.map((at) => gesture.move(at));
@@ -43,7 +44,7 @@ class NoteTest(GestureCase):
             "ending: gesture.end(places.at(-1) ?? {})",
             "ending: { ...plain, selection: plain.selection ? [...plain.selection] : undefined }",
         )
-        return self.page.evaluate(script, ["drag_note", "noteGesture", [drag, KEY, ids, leaves], [at(y=y, **held)]])
+        return self.page.evaluate(script, ["drag_note", "noteGesture", [drag, LINES, ids, leaves], [at(y=y, **held)]])
 
     def test_where_a_drag_ends(self) -> None:
         for y, grain, target in ((80, "own", 62), (103, "own", 60), (90, "fine", 61.0), (91, "fine", 60.9),
@@ -174,3 +175,43 @@ class FrameTest(GestureCase):
             with self.subTest(before=before, to_y=to_y):
                 done = self.page.evaluate(script, ["choose_notes", "frameGesture", given, places])
                 self.assertEqual(done["shown"], wanted)
+
+
+class KeyTest(ModuleCase):
+    """A change of key is dragged from bar to bar; with Shift from beat to beat."""
+
+    METER = {"tempo": 120, "beats_per_bar": 4, "beat_unit": 4, "bar_one_s": 0, "tempo_changes": [
+        {"bar": 3, "beat": 1, "tempo": 60, "beats_per_bar": 3, "beat_unit": 4}]}  # fmt: skip
+    CHANGES = [{"bar": 2, "beat": 1, "tonic": 4, "scale": "major"}, {"bar": 9, "beat": 1, "tonic": 0, "scale": "dorian"}]
+
+    def test_the_nearest_place(self) -> None:
+        """Bars of 2 s up to bar 3 at 4 s, then of 3 s, with beats of a second."""
+        for at_s, bar, fine in ((0.2, 1, (1, 1)), (0.9, 1, (1, 3)), (1.1, 2, (1, 3)), (4.4, 3, (3, 1)), (5.6, 4, (3, 3)),
+                                (-3.0, 1, (1, 1)), (6.9, 4, (4, 1))):  # fmt: skip
+            with self.subTest(at_s):
+                self.assertEqual(self.call("move_key", "nearestPlace", at_s, self.METER, False), {"bar": bar, "beat": 1})
+                found = self.call("move_key", "nearestPlace", at_s, self.METER, True)
+                self.assertEqual((found["bar"], found["beat"]), fine)
+
+    def drag(self, *places: dict, index: int = 0) -> dict:
+        drag = {"index": index, "changes": self.CHANGES, "fromX": 100, "meter": self.METER}
+        return self.page.evaluate(PLAY, ["move_key", "keyGesture", [drag], list(places)])
+
+    def test_it_is_asked_for_at_the_end(self) -> None:
+        done = self.drag(at(104, 5, 4.3))
+        self.assertEqual(done["shown"]["sketch"], {"kind": "key", "at_s": 4, "words": "bar 3"})
+        self.assertEqual(done["ending"]["keyChanges"], [self.CHANGES[1], {**self.CHANGES[0], "bar": 3}])
+        fine = self.drag(at(104, 5, 4.9, grain="fine"))
+        self.assertEqual(fine["shown"]["sketch"]["words"], "bar 3.2")
+
+    def test_a_press_alone_asks_for_nothing(self) -> None:
+        self.assertEqual(self.drag(at(101, 5, 4.3))["ending"], {})
+
+    def test_it_takes_the_place_of_another(self) -> None:
+        done = self.drag(at(300, 5, 22.0))
+        self.assertEqual(done["ending"]["keyChanges"], [{**self.CHANGES[0], "bar": 9}])
+
+    def test_the_mark_under_the_pointer(self) -> None:
+        script = """async ([x, marks]) => (await import("/move_key.js")).markUnder(x, marks, (at) => 10 * at)"""
+        for x, found in ((19, 0), (26, 0), (27, -1), (90, 1)):
+            self.assertEqual(self.page.evaluate(script, [x, [2, 9]]), found)

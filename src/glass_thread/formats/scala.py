@@ -111,7 +111,7 @@ def _whole(line: tuple[int, str], what: str, lowest: int, highest: int) -> int:
 
 def _semitones(number: int, text: str) -> float:
     """The pitch on a line above 1/1."""
-    match = _PITCH.match(_word(text))
+    match = _PITCH.fullmatch(_word(text))
     if match is None or not any(c.isdigit() for c in match[0]):
         raise AudioError(f"Line {number}, “{_shown(text)}”: a pitch is a ratio such as 3/2, or cents such as 701.955.")
     word = match[0]

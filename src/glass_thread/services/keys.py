@@ -103,8 +103,10 @@ def merged_values(known: Mapping[str, Any], wanted: Mapping[str, Any]) -> dict[s
     given anew keeps its file."""
     merged = {**known, **{name: wanted[name] for name in KEY_VALUES if name in wanted}}
     merged["key_changes"] = sorted(merged["key_changes"], key=lambda one: (one["bar"], one.get("beat", 1.0)))
-    if merged["temperament"]["name"] == SCALA and not merged["temperament"].get("scl"):
-        merged["temperament"] = {**known["temperament"], "name": SCALA}
+    asked = merged["temperament"]
+    if asked["name"] == SCALA and not asked.get("scl"):
+        given = {name: text for name, text in asked.items() if text is not None}
+        merged["temperament"] = {**known["temperament"], **given}
     return merged
 
 

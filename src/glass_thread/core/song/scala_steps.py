@@ -59,10 +59,9 @@ def scala_steps(
     ParameterError
         If there are too many steps, or the mapping's reference plays nothing.
     """
-    if len(scale.heights) > max(1.0, scale.period / OCTAVE) * MOST_STEPS_AN_OCTAVE:
-        raise ParameterError(f"A scale can have at most {MOST_STEPS_AN_OCTAVE} steps to the octave.")
     if keyboard is not None:
         return _mapped(scale, keyboard)
+    _few_enough(len(scale.heights), scale.period)
     inside = (0.0, *scale.heights[:-1])
     if len(inside) == OCTAVE and abs(scale.period - OCTAVE) < 1e-6 and list(inside) == sorted(inside):
         return twelve_on(inside, tonic, reference_key=reference_key, reference_midi=reference_midi)
@@ -71,12 +70,18 @@ def scala_steps(
     return Steps(heights, base, scale.period, keys, MIDDLE_C + tonic, len(inside), twelve=False)
 
 
+def _few_enough(count: int, period: float) -> None:
+    if count > period / OCTAVE * MOST_STEPS_AN_OCTAVE:
+        raise ParameterError(f"A scale can have at most {MOST_STEPS_AN_OCTAVE} steps to the octave.")
+
+
 def _mapped(scale: ScalaScale, keyboard: KeyboardMap) -> Steps:
     degrees = keyboard.degrees or tuple(range(len(scale.heights)))
     period = scale.at(keyboard.octave_degree) if keyboard.degrees else scale.period
     played = [(scale.at(degree), key) for key, degree in enumerate(degrees) if degree is not None]
     if not played or period <= 0.0:
         raise ParameterError("This keyboard mapping has no key that plays a note, or repeats at no interval.")
+    _few_enough(len(played), period)
     heights, keys = folded([height for height, _ in played], [key for _, key in played], period, len(degrees))
     raised = tuple(height - heights[0] for height in heights)
     steps = Steps(raised, 0.0, period, keys, keyboard.middle_key, len(degrees), twelve=False)

@@ -83,7 +83,8 @@ class Tuning:
     def nearest(self, midi: float, rounding: Rounding, *, neighbours: Sequence[float] = ()) -> float:
         """The allowed pitch nearest to `midi`; of two, the higher.
 
-        Of two scale notes that are equally near (within 10 cents; less where steps are small), the one nearer to the melody's `neighbours` wins.
+        Of two scale notes that are equally near (within 10 cents; less where steps are small), the one nearer to the
+        melody's `neighbours` wins.
         """
         if rounding == "free":
             return float(midi)
