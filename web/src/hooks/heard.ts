@@ -1,6 +1,6 @@
 /** For measuring from outside: what would be heard, through the page's own layers and ramps, and what is shown where. */
 
-import type { AirOut, GapOut, Listening, NoteOut } from "../document/model";
+import type { AirOut, GapOut, Listening, NoteOut, SongOut } from "../document/model";
 import type { CompOut } from "../document/schema";
 import { store, trackOf } from "../document/store";
 import { layRows } from "../geometry/comp_rows";
@@ -35,6 +35,9 @@ declare global {
       place: (time_s: number, midi: number) => [number, number];
       handle: (kind: string) => [number, number] | null;
       comp: () => CompOut | null;
+      song: () => SongOut | null;
+      /** bring a stretch of the song into sight */
+      show: (from_s: number, to_s: number) => void;
       /** pixels of a time in a row of the comp view, −1 for what sounds */
       row: (place: number, song_s: number) => [number, number];
     };
@@ -79,6 +82,8 @@ export function exposeHeard(): void {
       return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];
     },
     comp: () => store.getState().comp,
+    song: () => store.getState().song,
+    show: (start_s, end_s) => store.setState({ view: { ...store.getState().view, start_s, end_s } }),
     row: (place, song_s) => {
       const { view, compRows } = store.getState();
       const lanes = lanesNow();

@@ -41,7 +41,7 @@ export function useKeyChange(keys: KeysIn): { change: KeyChangeOut | null; troub
       if (!songId) return;
       void api.keyPreview(songId, JSON.parse(asked) as KeysIn).then(
         (change) => setTold({ asked, change, trouble: "" }),
-        (error: unknown) => setTold({ asked, change: null, trouble: error instanceof Error ? error.message : "" }),
+        (error: unknown) => setTold((old) => ({ ...old, asked, trouble: error instanceof Error ? error.message : "" })),
       );
     }, ASK_AFTER_MS);
     return () => window.clearTimeout(later);

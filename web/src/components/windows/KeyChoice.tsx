@@ -26,8 +26,8 @@ const Steps = styled.span`
 /** Whether a scale can be chosen in a tuning: those with names have twelve steps to their octave. */
 export function fitting(key: ChosenKey, tuning: TuningOut | undefined): ChosenKey {
   if (!tuning || tuning.twelve) return key;
-  const there = key.classes.filter((step) => step < tuning.steps);
-  return key.scale === OWN && there.length > 0 ? { ...key, classes: there } : { ...key, scale: EVERY, classes: [] };
+  if (key.scale !== OWN) return { ...key, scale: EVERY, classes: [] };
+  return { ...key, classes: key.classes.filter((step) => step < tuning.steps) };
 }
 
 /** A tonic and a scale, in a tuning. */
@@ -59,10 +59,16 @@ export function KeyPickers(props: {
           [OWN, twelve ? "notes of your own" : "steps of your own"],
         ]}
         value={value.scale}
-        onChange={(scale) => onChange({ ...value, scale })}
+        onChange={(scale) => onChange({ ...value, scale, classes: scale === OWN ? allowedNow(value, tuning) : [] })}
       />
     </>
   );
+}
+
+/** The steps that a scale allows, to go on from; none where it allows all. */
+function allowedNow({ scale }: ChosenKey, tuning: TuningOut | undefined): number[] {
+  if (!tuning || scale === EVERY) return [];
+  return [...new Set(tuning.lines.filter((line) => line.allowed).map((line) => line.step))].sort((a, b) => a - b);
 }
 
 /** The steps of a period, to be chosen by hand; nothing unless they are. */

@@ -1,6 +1,15 @@
 import { type SyntheticEvent, useEffect, useState } from "react";
 import styled from "styled-components";
-import type { KeyAt, KeyOut, KeysIn, Marker, SongChangeIn, SongOut, Temperament } from "../../document/schema";
+import type {
+  KeyAt,
+  KeyOut,
+  KeysIn,
+  Marker,
+  MidiTempoOut,
+  SongChangeIn,
+  SongOut,
+  Temperament,
+} from "../../document/schema";
 import { store } from "../../document/store";
 import { barAndBeat } from "../../document/time_text";
 import { loadKeys } from "../../hooks/offers";
@@ -101,6 +110,8 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
   const tuning = (change?.pitches ?? song.pitches)?.tunings[0];
   const key = fitting(values.key, tuning);
   const take = ({ tonic, scale }: KeyOut): void => put({ key: { tonic, scale, classes: [] } });
+  const takeKeys = ({ tonic, scale, key_changes }: MidiTempoOut): void =>
+    put({ key: { tonic: tonic ?? 0, scale: scale ?? "chromatic", classes: [] }, key_changes });
   const everyStep = (): void =>
     setValues((old) => ({
       ...old,
@@ -166,7 +177,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
           put={put}
           onOtherSteps={everyStep}
         />
-        <TempoFields values={values} put={put} />
+        <TempoFields values={values} put={put} onKeys={takeKeys} />
         {Object.keys(keys).length > 0 && <KeyMeaning change={change} trouble={trouble} />}
         <span className="end">
           {song.earlier_key && (

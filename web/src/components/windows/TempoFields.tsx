@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import type { TempoChange } from "../../document/tempo_map";
-import type { Marker, TempoOut } from "../../document/schema";
+import type { Marker, MidiTempoOut, TempoOut } from "../../document/schema";
 import { store } from "../../document/store";
 import { FEWEST_TAPS, tapsSincePause, tempoOfTaps } from "../../document/tapping";
 import { loadTempo, readMidi, roundedTempo } from "../../hooks/offers";
@@ -24,7 +24,8 @@ export interface TempoValues {
 type Put = (change: Partial<TempoValues>) => void;
 
 /** Tempo, meter and bar 1 of a song: typed, heard, tapped, or from a MIDI file. */
-export function TempoFields({ values, put }: { values: TempoValues; put: Put }) {
+export function TempoFields(props: { values: TempoValues; put: Put; onKeys: (found: MidiTempoOut) => void }) {
+  const { values, put } = props;
   const number = (name: Exclude<keyof TempoValues, "tempo_changes" | "markers">, label: string) => (
     <Field
       id={`song-${name}`}
@@ -40,7 +41,7 @@ export function TempoFields({ values, put }: { values: TempoValues; put: Put }) 
       <span className="pair">
         {number("tempo", "Tempo in beats a minute")}
         <Tap put={put} />
-        <FromMidi put={put} />
+        <FromMidi put={put} onKeys={props.onKeys} />
       </span>
       <Heard put={put} />
       <span>Meter</span>
@@ -121,7 +122,7 @@ function Tap({ put }: { put: Put }) {
   );
 }
 
-function FromMidi({ put }: { put: Put }) {
+function FromMidi({ put, onKeys }: { put: Put; onKeys: (found: MidiTempoOut) => void }) {
   const [told, setTold] = useState("");
   const read = async (file: File): Promise<void> => {
     const found = await readMidi(file);
@@ -134,9 +135,13 @@ function FromMidi({ put }: { put: Put }) {
       tempo_changes: found.changes,
       ...(found.markers.length > 0 ? { markers: found.markers } : {}),
     });
-    const key = found.key_title ? `Key in the file: ${found.key_title}. ` : "";
-    const changes = found.changes.length;
-    setTold(key + (changes > 0 ? `It changes ${changes === 1 ? "once" : `${changes} times`} later.` : ""));
+    if (found.key_title) onKeys(found);
+    const times = (n: number): string => (n === 1 ? "once" : `${n} times`);
+    const { changes, key_changes } = found;
+    const key = found.key_title
+      ? `Key in the file: ${found.key_title}${key_changes.length > 0 ? `, changing ${times(key_changes.length)}` : ""}. `
+      : "";
+    setTold(key + (changes.length > 0 ? `The tempo or meter changes ${times(changes.length)} later.` : ""));
   };
   return (
     <>
