@@ -68,9 +68,6 @@ class SongsTest(ApiCase):
         self.assertEqual(self.client.post(f"{API}/songs", json={"title": ""}).status_code, 422)
         self.assertEqual(self.client.post(f"{API}/songs", data="{", content_type="application/json").status_code, 400)
 
-    def test_scales(self) -> None:
-        self.assertEqual(self.client.get(f"{API}/scales").json["scales"]["major"], [0, 2, 4, 5, 7, 9, 11])
-
 
 class TracksTest(ApiCase):
     def test_import_and_what_was_found(self) -> None:

@@ -56,7 +56,7 @@ def get_singer_notes(track_id: str, query_data: dict[str, Any]) -> dict[str, Any
     found = singer_notes(desk(), track_id, query_data["scope"])
     told = [{**asdict(one.claim), "values": one.values, "clearest": one.clearest, "change": one.change}
             for one in found.told]  # fmt: skip
-    return {"singer": found.singer, "takes": found.takes, "notes": found.notes, "claims": told}
+    return {**vars(found), "claims": told}
 
 
 @report_routes.get("/tracks/<track_id>/singer-notes.csv")

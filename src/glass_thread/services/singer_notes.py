@@ -12,7 +12,7 @@ import numpy as np
 from ..core.document.notes import current_targets
 from ..core.document.operations.on_follow import Follow
 from ..core.measure.habit_table import Seen
-from ..core.measure.habits import Claim, claims, interval
+from ..core.measure.habits import Claim, claims, interval, middle
 from ..core.measure.observations import Observed, observe
 from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
@@ -53,11 +53,14 @@ class Told:
 
 @dataclass(frozen=True)
 class SingerNotes:
-    """What is claimed: of whom, from how many takes and notes."""
+    """What is claimed: of whom, from how many takes and notes, how many more were too short or unsure to tell, and how
+    sure the reading is, 0 to 1."""
 
     singer: str
     takes: int
     notes: int
+    left_out: int
+    confidence: float
     told: tuple[Told, ...]
 
 
@@ -84,8 +87,10 @@ def singer_notes(desk: Desk, track_id: str, scope: str = "take") -> SingerNotes:
         raise ParameterError("This track is made of another one; look at the take itself.")
     takes = [track] if scope == "take" else _takes(desk, track, scope)
     heard = [one for take in takes for one in _looked_at(desk, take)]
+    there = sum(len(desk.at(take.id).content.notes) for take in takes)
     told = [_told(claim, heard) for claim in claims([one.seen for one in heard])]
-    return SingerNotes(track.singer or track.name, len(takes), len(heard), tuple(told))
+    sure = float(np.mean([one.seen.confidence for one in heard])) if heard else 0.0
+    return SingerNotes(track.singer or track.name, len(takes), len(heard), there - len(heard), sure, tuple(told))
 
 
 def _takes(desk: Desk, track: Track, scope: str) -> list[Track]:
@@ -156,7 +161,7 @@ def _change(claim: Claim, heard: Sequence[_Heard]) -> str:
     if high >= lower and higher >= low:
         return ""
     titles = [heard[seen[0].place].song.title for seen in (enough[0], enough[-1])]
-    return (f"“{titles[0]}”: {np.median(first):.0f} {claim.unit}, “{titles[1]}”: {np.median(last):.0f} {claim.unit}"
+    return (f"“{titles[0]}”: {middle(first):.0f} {claim.unit}, “{titles[1]}”: {middle(last):.0f} {claim.unit}"
             ).replace("-", "−")  # fmt: skip
 
 

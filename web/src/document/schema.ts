@@ -1657,6 +1657,8 @@ export type SingerNotesOut = {
     singer: string;
     takes: number;
     notes: number;
+    left_out: number;
+    confidence: number;
     claims: Array<ClaimOut>;
 };
 

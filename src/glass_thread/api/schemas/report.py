@@ -92,4 +92,6 @@ class SingerNotesOut(Schema):
     singer = String(required=True)
     takes = Integer(required=True)
     notes = Integer(required=True)
+    left_out = Integer(required=True)
+    confidence = Float(required=True)
     claims = List(Nested(ClaimOut), required=True)

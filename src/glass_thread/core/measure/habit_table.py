@@ -1,7 +1,7 @@
 """What a singer may tend to do: which notes tell, from how much on it is a habit, and how it is said.
 
 From when on something is a habit and what to practise is common practice, no source, but for the usual rate of vibrato,
-5 to 7 Hz (Prame 1994, from memory).
+5 to 7 Hz (Prame 1994), and its extent, ±34 to ±123 cents with a mean of ±71 (Prame 1997; both from memory).
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from .observations import Observed
 _LEAP, _REPEATED = 6.5, 0.3  # semitones
 _REGISTER = 20.0  # percent of the notes that are the high or the low ones
 _SLOW_HZ, _FAST_HZ = 5.0, 7.0
+_USUAL_EXTENT = 75.0
 
 
 @dataclass(frozen=True)
@@ -30,7 +31,8 @@ class Seen:
 class Habit:
     """Something a singer may tend to do.
 
-    `look` picks notes with a value each; it is a habit when the median is sure to lie more than `over` from `usual`.
+    `look` picks notes with a value each; it is a habit when their middle is sure to lie more than `over` from `usual`.
+    With `of_centres` it is about how far some notes' centres are off against others', so that several may be one.
     """
 
     name: str
@@ -43,6 +45,7 @@ class Habit:
     well: str
     practise: tuple[str, str]
     usual: float = 0.0
+    of_centres: bool = False
 
 
 def _usual(notes: Sequence[Observed]) -> float:
@@ -102,7 +105,7 @@ HABITS: tuple[Habit, ...] = (
           "First notes of phrases are {size} cents sharp of the others",
           "First notes of phrases are {size} cents flat of the others",
           "First notes of phrases are as true as the rest",
-          ("Hear the first pitch inwardly before you breathe in.",) * 2),
+          ("Hear the first pitch inwardly before you breathe in.",) * 2, of_centres=True),
     Habit("phrase onsets", "cents", 30.0, 6, _value(lambda n: n.start if n.first else float("nan")),
           "Starts of phrases come in {size} cents from above", "Starts of phrases come in {size} cents from below",
           "Starts of phrases come in on their pitch",
@@ -123,32 +126,45 @@ HABITS: tuple[Habit, ...] = (
     Habit("leaps up", "cents", 8.0, 5, _against_usual(lambda n: n.interval >= _LEAP),
           "Leaps up of a fifth and more land {size} cents sharp", "Leaps up of a fifth and more land {size} cents flat",
           "Leaps up land where they should",
-          ("Sing the leap slowly on ng, then with its vowel.",) * 2),
+          ("Sing the leap slowly on ng, then with its vowel.",) * 2, of_centres=True),
     Habit("leaps down", "cents", 8.0, 5, _against_usual(lambda n: n.interval <= -_LEAP),
           "Leaps down of a fifth and more land {size} cents sharp",
           "Leaps down of a fifth and more land {size} cents flat", "Leaps down land where they should",
-          ("Keep the upper note's place while you sing the lower one.",) * 2),
+          ("Keep the upper note's place while you sing the lower one.",) * 2, of_centres=True),
     Habit("steps up", "cents", 8.0, 8, _against_usual(lambda n: _REPEATED < n.interval <= 2.5),
           "Steps up are {size} cents too wide", "Steps up are {size} cents too narrow", "",
-          ("Practise the scale against a drone on its first note.",) * 2),
+          ("Practise the scale against a drone on its first note.",) * 2, of_centres=True),
     Habit("steps down", "cents", 8.0, 8, _against_usual(lambda n: -2.5 <= n.interval < -_REPEATED),
           "Steps down stay {size} cents too high", "Steps down go {size} cents too low", "",
-          ("Practise falling scales against a drone on the last note.",) * 2),
+          ("Practise falling scales against a drone on the last note.",) * 2, of_centres=True),
     Habit("repeated notes", "cents", 6.0, 6, _repeated,
           "Repeated notes climb by {size} cents", "Repeated notes sink by {size} cents", "Repeated notes stay together",
-          ("Sing repeated notes as one long note with words on it.",) * 2),
+          ("Sing repeated notes as one long note with words on it.",) * 2, of_centres=True),
     Habit("high notes", "cents", 8.0, 6, _register(high=True),
           "High notes are {size} cents sharp of the others", "High notes are {size} cents flat of the others",
           "High notes are as true as the rest",
-          ("Less breath and a rounder vowel above.", "A brighter vowel and more support above.")),
+          ("Less breath and a rounder vowel above.", "A brighter vowel and more support above."), of_centres=True),
     Habit("low notes", "cents", 8.0, 6, _register(high=False),
           "Low notes are {size} cents sharp of the others", "Low notes are {size} cents flat of the others",
           "Low notes are as true as the rest",
-          ("Let low notes rest on the speaking voice.",) * 2),
+          ("Let low notes rest on the speaking voice.",) * 2, of_centres=True),
     Habit("vibrato", "Hz", (_FAST_HZ - _SLOW_HZ) / 2.0, 6, _value(lambda n: n.vibrato_hz),
           "Vibrato is fast: {size} Hz", "Vibrato is slow: {size} Hz", "Vibrato runs at a usual {size} Hz",
           ("Sing long notes with less pressure.", "Pulse long notes with the breath, slowly faster."),
           usual=(_SLOW_HZ + _FAST_HZ) / 2.0),
+    Habit("vibrato extent", "cents", 60.0, 6, _value(lambda n: n.vibrato_cents),
+          "Vibrato is wide: {size} cents to each side", "Vibrato is narrow: {size} cents to each side",
+          "Vibrato is as wide as usual: {size} cents to each side",
+          ("Sing long notes straight and let the vibrato come in late and small.",
+           "Let the jaw and tongue go on long notes, so that the vibrato can open."), usual=_USUAL_EXTENT),
+    Habit("vibrato regularity", "%", 16.0, 6, _value(lambda n: n.vibrato_uneven),
+          "Vibrato is uneven: its cycles vary by {size} %", "", "Vibrato is even: its cycles vary by {size} %",
+          ("Pulse long notes with the breath, counting four to a beat.",) * 2),
+    Habit("breath at ends", "dB", 4.0, 6, _value(lambda n: n.breath_db),
+          "Ends of phrases turn breathy: {size} dB more air in the tone", "Ends of phrases darken by {size} dB",
+          "Ends of phrases keep their tone",
+          ("Close the note with the ear on its last moment, not on the breath that follows.",
+           "Keep the vowel as bright at its end as at its beginning.")),
     Habit("timing", "ms", 15.0, 10, _value(lambda n: n.late_ms),
           "Notes come {size} ms after the beat", "Notes come {size} ms before the beat", "Notes come with the beat",
           ("Speak the words in time with a click, vowels on the beat.",) * 2),

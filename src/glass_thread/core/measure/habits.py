@@ -1,12 +1,13 @@
-"""What a singer tends to do, claimed only where the notes carry it: medians with bootstrap intervals.
+"""What a singer tends to do, claimed only where the notes carry it: trimmed means with bootstrap intervals.
 
-The bootstrap is Efron's (1979, "Bootstrap methods: another look at the jackknife"), of the median, with the interval
-between percentiles.
+The mean without the outer sixths is nearly as exact as a mean where values spread evenly, and nearly as safe as a
+median where a few are wrong (Tukey 1960, "A survey of sampling from contaminated distributions").  The bootstrap is
+Efron's (1979, "Bootstrap methods: another look at the jackknife"), with the interval between percentiles.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -41,26 +42,48 @@ class Claim:
     weight: float
 
 
+def middle(values: Floats) -> Floats:
+    """The mean of the last axis without its outer sixths."""
+    left_out = values.shape[-1] // 6
+    ordered = np.sort(values, axis=-1)
+    return np.asarray(ordered[..., left_out : values.shape[-1] - left_out].mean(axis=-1))
+
+
 def interval(values: Floats, seed: int = _SEED) -> tuple[float, float]:
-    """The interval in which the median lies, to 99 %."""
+    """The interval in which their middle lies, to 99 %."""
     rng = np.random.default_rng(seed)
     drawn = values[rng.integers(0, len(values), (_TIMES, len(values)))]
-    low, high = np.percentile(np.median(drawn, axis=1), [(100.0 - _SURE) / 2.0, (100.0 + _SURE) / 2.0])
+    low, high = np.percentile(middle(drawn), [(100.0 - _SURE) / 2.0, (100.0 + _SURE) / 2.0])
     return float(low), float(high)
 
 
 def claims(notes: Sequence[Observed]) -> list[Claim]:
     """All that can be claimed of notes, the weightiest first, faults before praise."""
-    found = [claim for habit in HABITS if (claim := _claim(habit, notes)) is not None]
-    return sorted(found, key=lambda claim: (claim.kind == "praise", -claim.weight))
+    found = [(habit, claim) for habit in HABITS if (claim := _claim(habit, notes)) is not None]
+    found.sort(key=lambda pair: (pair[1].kind == "praise", -pair[1].weight))
+    told, explained = list[Claim](), set[int]()
+    for habit, claim in found:
+        if habit.of_centres and claim.kind == "fault":
+            if explained and not _still_carried(habit, notes, explained):
+                continue
+            explained |= {one.place for one in claim.seen}
+        told.append(claim)
+    return told
 
 
-def _claim(habit: Habit, notes: Sequence[Observed]) -> Claim | None:
-    seen = [one for one in habit.look(notes) if np.isfinite(one.value)]
+def _still_carried(habit: Habit, notes: Sequence[Observed], explained: Collection[int]) -> bool:
+    """Whether a fault is there also on the notes of which no weightier one speaks: low notes that are flat because they
+    begin phrases are no habit of their own."""
+    again = _claim(habit, notes, explained)
+    return again is not None and again.kind == "fault"
+
+
+def _claim(habit: Habit, notes: Sequence[Observed], without: Collection[int] = ()) -> Claim | None:
+    seen = [one for one in habit.look(notes) if np.isfinite(one.value) and one.place not in without]
     if len(seen) < habit.least:
         return None
     values = np.array([one.value for one in seen])
-    size, (low, high) = float(np.median(values)), interval(values)
+    size, (low, high) = float(middle(values)), interval(values)
     off = size - habit.usual
     beyond = low > habit.usual + habit.over or high < habit.usual - habit.over
     within = low > habit.usual - habit.over and high < habit.usual + habit.over

@@ -7,14 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..document.gestures import note_frames
+from ..document.gestures import note_frames, split_note
 from ..document.notes import EditedNote
-from ..signal.types import HOP_S, Analysis, Floats
+from ..signal.types import HOP_S, Analysis, Floats, Note
 
 SHORTEST_S, HELD_S = 0.12, 0.75
 _LEAST_CONFIDENCE = 0.5
 _FREE_S = 0.04  # of nothing sung before a note, so that its start is not the way from the one before
 _START_S, _END_S = (0.02, 0.08), 0.08
+_FEWEST_CYCLES, _SMOOTH = 4, 5  # cycles; frames
+_BREATH_S, _SILENT_DB = 0.15, -70.0
 _ARRIVED_CENTS, _STAYS_S, _ARRIVES_WITHIN_S = 20.0, 0.06, 0.6
 
 
@@ -25,7 +27,9 @@ class Observed:
 
     Cents count up: `off` of the centre from the target, `start` and `end` of the note from its own centre; `sag` in
     cents a second; `interval` in semitones from the note before in the phrase; `late_ms` after the beat it belongs to,
-    `after_lead_ms` after the lead that it sings along with.
+    `after_lead_ms` after the lead that it sings along with; `vibrato_cents` to each side, `vibrato_uneven` the spread
+    of its cycles' lengths in percent; `breath_db` how much nearer the sound above 5 kHz is to the whole at the end of
+    the note than in its middle, which is of the same vowel; `confidence` of the reading, 0 to 1.
     """
 
     note_id: str
@@ -41,7 +45,11 @@ class Observed:
     end: float
     sag: float
     vibrato_hz: float
+    vibrato_cents: float
+    vibrato_uneven: float
+    breath_db: float
     level_db: float
+    confidence: float
     late_ms: float = float("nan")
     after_lead_ms: float = float("nan")
 
@@ -73,8 +81,7 @@ def _observed(
     free = before is None or note.start_s - before.note.end_s >= _FREE_S
     sung = analysis.contour.midi[slice(*note_frames(note, len(analysis.contour.midi)))]
     cents = 100.0 * (sung - note.centre_midi)
-    vibrato = note.vibrato
-    held = note.end_s - note.start_s >= HELD_S
+    held, confidence = note.end_s - note.start_s >= HELD_S, round(_confidence(edited, analysis), 3)
     return Observed(
         note.id, note.start_s, note.end_s, targets[note.id], before is None, after is None,
         float("nan") if before is None else round(targets[note.id] - targets[before.note.id], 2),
@@ -83,8 +90,37 @@ def _observed(
         _arrival_ms(cents) if free else float("nan"),
         _middle(cents[-round(_END_S / HOP_S) :]) if after is None else float("nan"),
         note.drift_cents_per_s if held else float("nan"),
-        vibrato.rate_hz if vibrato else float("nan"), note.level_db, _late_ms(note.start_s, lines),
+        *_vibrato(edited, analysis), _breath_db(note, analysis) if after is None and held else float("nan"),
+        note.level_db, confidence, _late_ms(note.start_s, lines),
     )  # fmt: skip
+
+
+def _vibrato(edited: EditedNote, analysis: Analysis) -> tuple[float, float, float]:
+    """Rate in Hz, extent to each side in cents, and the spread of its cycles' lengths in percent; NaN without any."""
+    note = edited.note
+    if note.vibrato is None:
+        return float("nan"), float("nan"), float("nan")
+    parts = split_note(analysis.contour, analysis.level_db, note)
+    swing = np.convolve(parts.vibrato + parts.fine, np.ones(_SMOOTH) / _SMOOTH, mode="same")
+    rising = np.flatnonzero((swing[:-1] < 0.0) & (swing[1:] >= 0.0))
+    places = rising + swing[rising] / (swing[rising] - swing[rising + 1])  # between two frames
+    cycles = np.diff(places) * HOP_S
+    usual = 1.0 / note.vibrato.rate_hz
+    whole = cycles[(cycles > 0.5 * usual) & (cycles < 1.6 * usual)]  # others are no cycle
+    uneven = 100.0 * float(np.std(whole) / np.mean(whole)) if len(whole) >= _FEWEST_CYCLES else float("nan")
+    return note.vibrato.rate_hz, note.vibrato.extent_cents, uneven
+
+
+def _breath_db(note: Note, analysis: Analysis) -> float:
+    """How much more of the sound lies above 5 kHz at the end of a note than in its middle."""
+    a, b = note_frames(note, len(analysis.level_db))
+    above = analysis.high_db[a:b] - analysis.level_db[a:b]
+    voiced = np.isfinite(analysis.contour.midi[a:b]) & (analysis.level_db[a:b] > _SILENT_DB)
+    third, end = len(above) // 3, round(_BREATH_S / HOP_S)
+    parts = [above[span][voiced[span]] for span in (slice(third, 2 * third), slice(len(above) - end, None))]
+    if min(len(part) for part in parts) < end // 2:
+        return float("nan")
+    return float(np.median(parts[1]) - np.median(parts[0]))
 
 
 def _confidence(edited: EditedNote, analysis: Analysis) -> float:

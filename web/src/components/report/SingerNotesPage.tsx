@@ -152,7 +152,7 @@ export function SingerNotesPage({ tabs }: { tabs: ReactNode }) {
         {notes && (
           <>
             <h2>{`Singer notes: ${notes.singer}`}</h2>
-            <p>{`${notes.notes} notes of ${notes.takes === 1 ? "one take" : `${notes.takes} takes`}; only what they carry is said.`}</p>
+            <p>{`${notes.notes} notes of ${notes.takes === 1 ? "one take" : `${notes.takes} takes`}, read ${Math.round(100 * notes.confidence)} % sure${notes.left_out > 0 ? `; ${notes.left_out} more were too short, spoken or unsure` : ""}. Only what they carry is said.`}</p>
             {faults.length === 0 && <p>Nothing stands out that wants practice.</p>}
             {faults.map((claim) => (
               <Claim key={claim.name} claim={claim} />
