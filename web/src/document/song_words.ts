@@ -14,3 +14,12 @@ export function songTuning({ temperament, reference_name, reference_hz }: SongOu
   if (temperament.mapped) return `${temperament.title}, mapped`; // a mapping brings its own reference
   return `${tuning}${reference_name} ${Number(reference_hz.toFixed(2))} Hz`;
 }
+
+/** Every key, with the bar it begins in. */
+export function keysInWords({ key_title, pitches }: SongOut): string {
+  const later = (pitches?.keys ?? []).slice(1);
+  return [
+    key_title,
+    ...later.map(({ title, bar, beat }) => `${title} from bar ${bar}${beat > 1 ? `.${beat}` : ""}`),
+  ].join(", ");
+}

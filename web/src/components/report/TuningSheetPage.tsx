@@ -4,6 +4,7 @@ import type { SheetPhraseOut, SheetRowOut, TuningSheetOut } from "../../document
 import { listComps, loadTuningSheet, loadUntouched, printPage, sheetUrl, showPlace } from "../../hooks/reporting";
 import { useEditor } from "../../hooks/useStore";
 import { signed } from "../../document/pitch_names";
+import { keysInWords, songTuning } from "../../document/song_words";
 import { Button, PlainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Choice, Paper } from "./paper";
@@ -101,8 +102,15 @@ function Totals({ sheet }: { sheet: TuningSheetOut }) {
     rows
       .map((row) => `bar ${row.bar} ${row.what} (${cents(row.before_cents)} to ${cents(row.after_cents)})`)
       .join("; ");
+  const song = useEditor((s) => s.song);
   return (
     <dl>
+      {song && (
+        <>
+          <dt>Key</dt>
+          <dd>{`${keysInWords(song)} · ${songTuning(song)}`}</dd>
+        </>
+      )}
       <Untouched step={sheet.step_id ?? null} />
       <dt>Changed</dt>
       <dd>
