@@ -35,6 +35,7 @@ export default defineConfig({
         hit_test: "src/geometry/hit_test.ts",
         air: "src/geometry/air.ts",
         grid: "src/geometry/grid.ts",
+        places: "src/document/places.ts",
         pitch_names: "src/document/pitch_names.ts",
         rounding: "src/document/rounding.ts",
         values: "src/document/values.ts",

@@ -75,3 +75,20 @@ class TappingTest(ModuleCase):
         self.assertAlmostEqual(self.call("tapping", "tempoOfTaps", even)["first_s"], 2.0, places=9)
         for few in ([], [1.0], [1, 2, 3], [1, 1, 1, 1]):
             self.assertIsNone(self.call("tapping", "tempoOfTaps", few))
+
+
+class PlacesTest(ModuleCase):
+    """Bars and beats as they are typed."""
+
+    def test_read_and_written(self) -> None:
+        for typed, bar, beat, text in (("9", 9, 1, "9"), (" 12.3 ", 12, 3, "12.3"), ("4.2.5", 4, 2.5, "4.2.5")):
+            place = self.call("places", "readPlace", typed)
+            with self.subTest(typed):
+                self.assertEqual(place, {"bar": bar, "beat": beat})
+                self.assertEqual(self.call("places", "placeText", place), text)
+        for typed in ("", "nine", "-1", "9.", "9.x", "1 2"):
+            self.assertIsNone(self.call("places", "readPlace", typed), typed)
+
+    def test_in_order(self) -> None:
+        self.assertLess(self.call("places", "byPlace", {"bar": 2}, {"bar": 2, "beat": 3}), 0)
+        self.assertGreater(self.call("places", "byPlace", {"bar": 3}, {"bar": 2, "beat": 3}), 0)

@@ -1,5 +1,6 @@
 /** Key and tuning of a song in a few words. */
 
+import { placeText } from "./places";
 import type { SongOut } from "./schema";
 
 /** The key, and how often it changes. */
@@ -18,8 +19,7 @@ export function songTuning({ temperament, reference_name, reference_hz }: SongOu
 /** Every key, with the bar it begins in. */
 export function keysInWords({ key_title, pitches }: SongOut): string {
   const later = (pitches?.keys ?? []).slice(1);
-  return [
-    key_title,
-    ...later.map(({ title, bar, beat }) => `${title} from bar ${bar}${beat > 1 ? `.${beat}` : ""}`),
-  ].join(", ");
+  return [key_title, ...later.map(({ title, bar, beat }) => `${title} from bar ${placeText({ bar, beat })}`)].join(
+    ", ",
+  );
 }

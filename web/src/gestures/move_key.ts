@@ -2,6 +2,7 @@
 
 import type { Sketch } from "../document/model";
 import type { KeyAt } from "../document/schema";
+import { placeText } from "../document/places";
 import { barAndBeat, type MeterLike } from "../document/time_text";
 import { placeOf } from "../document/tempo_map";
 import type { Gesture } from "./gesture";
@@ -44,7 +45,7 @@ export function keyGesture({ index, changes, fromX, meter }: KeyDrag): Gesture {
     move(at) {
       if (moved === null && Math.abs(at.x - fromX) < SLACK_PX) return {};
       moved = nearestPlace(at.song_s, meter, at.grain === "fine");
-      const words = `bar ${moved.bar}${moved.beat > 1 ? `.${moved.beat}` : ""}`;
+      const words = `bar ${placeText(moved)}`;
       const sketch: Sketch = { kind: "key", at_s: placeOf(moved.bar, moved.beat, meter), words };
       return { sketch };
     },

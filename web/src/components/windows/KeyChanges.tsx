@@ -1,4 +1,5 @@
 import styled from "styled-components";
+import { byPlace, placeText, readPlace } from "../../document/places";
 import type { KeyAt, TuningOut } from "../../document/schema";
 import { Button, Quiet } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
@@ -21,8 +22,6 @@ const Rows = styled.div`
   }
 `;
 
-const place = ({ bar, beat = 1 }: KeyAt): string => (beat > 1 ? `${bar}.${Math.round(100 * beat) / 100}` : `${bar}`);
-
 /** Where a song goes on in another key. */
 export function KeyChanges(props: {
   changes: readonly KeyAt[];
@@ -36,19 +35,19 @@ export function KeyChanges(props: {
   const { changes, onChange } = props;
   const put = (index: number, change: Partial<KeyAt>): void => {
     const all = changes.map((one, i) => (i === index ? { ...one, ...change } : one));
-    onChange(all.sort((a, b) => a.bar - b.bar || (a.beat ?? 1) - (b.beat ?? 1)));
+    onChange(all.sort(byPlace));
   };
   const move = (index: number) => (typed: string) => {
-    const found = /^\s*(\d+)(?:\.(\d+(?:\.\d+)?))?\s*$/.exec(typed);
-    if (found) put(index, { bar: Number(found[1]), beat: Number(found[2] ?? 1) });
-    return found !== null;
+    const place = readPlace(typed);
+    if (place) put(index, place);
+    return place !== null;
   };
   const add = (): void => {
     const last = changes.at(-1);
     const free = changes.every(({ bar }) => bar !== props.here) && props.here > 1;
     const bar = free ? props.here : (last?.bar ?? 1) + 8;
     const key = changes.findLast((one) => one.bar <= bar) ?? props.first;
-    onChange([...changes, { ...key, bar, beat: 1 }].sort((a, b) => a.bar - b.bar || (a.beat ?? 1) - (b.beat ?? 1)));
+    onChange([...changes, { ...key, bar, beat: 1 }].sort(byPlace));
   };
   return (
     <Rows role="group" aria-label="Changes of key">
@@ -61,7 +60,7 @@ export function KeyChanges(props: {
           <div key={i}>
             <div className="row">
               <Quiet>From bar</Quiet>
-              <TypedField label={`Bar of key ${i + 2}`} text={place(change)} onCommit={move(i)} />
+              <TypedField label={`Bar of key ${i + 2}`} text={placeText(change)} onCommit={move(i)} />
               <KeyPickers
                 of={`key ${i + 2}`}
                 value={value}

@@ -1,4 +1,5 @@
 import styled from "styled-components";
+import { byPlace, placeText, readPlace } from "../../document/places";
 import type { Marker } from "../../document/schema";
 import { Button, Quiet } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
@@ -23,19 +24,17 @@ const Rows = styled.div`
   }
 `;
 
-const place = ({ bar, beat = 1 }: Marker): string => (beat > 1 ? `${bar}.${Math.round(100 * beat) / 100}` : `${bar}`);
-
 /** Places of the song with names; they stand on the ruler and over the phrases that follow. */
 export function Markers(props: { markers: readonly Marker[]; onChange: (markers: Marker[]) => void }) {
   const { markers, onChange } = props;
   const put = (index: number, change: Partial<Marker>): void => {
     const all = markers.map((marker, i) => (i === index ? { ...marker, ...change } : marker));
-    onChange(all.sort((a, b) => a.bar - b.bar || (a.beat ?? 1) - (b.beat ?? 1)));
+    onChange(all.sort(byPlace));
   };
   const move = (index: number) => (typed: string) => {
-    const found = /^\s*(\d+)(?:\.(\d+(?:\.\d+)?))?\s*$/.exec(typed);
-    if (found) put(index, { bar: Number(found[1]), beat: Number(found[2] ?? 1) });
-    return found !== null;
+    const place = readPlace(typed);
+    if (place) put(index, place);
+    return place !== null;
   };
   return (
     <Rows role="group" aria-label="Markers">
@@ -43,7 +42,7 @@ export function Markers(props: { markers: readonly Marker[]; onChange: (markers:
       <div className="list">
         {markers.map((marker, i) => (
           <div className="row" key={i}>
-            <TypedField label={`Bar of marker ${i + 1}`} text={place(marker)} onCommit={move(i)} />
+            <TypedField label={`Bar of marker ${i + 1}`} text={placeText(marker)} onCommit={move(i)} />
             <TypedField
               label={`Name of marker ${i + 1}`}
               text={marker.text}

@@ -1,4 +1,5 @@
 import styled from "styled-components";
+import { byPlace, placeText, readPlace } from "../../document/places";
 import type { TempoChange } from "../../document/tempo_map";
 import { Button, Quiet } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
@@ -21,20 +22,18 @@ const Rows = styled.div`
   }
 `;
 
-const place = (change: TempoChange): string => `${change.bar}${(change.beat ?? 1) > 1 ? `.${change.beat}` : ""}`;
-
 /** The change with one of its texts typed anew; null when that cannot be read. */
 function typedInto(change: TempoChange, part: "place" | "tempo" | "meter", typed: string): TempoChange | null {
   if (part === "tempo") {
     const tempo = Number.parseFloat(typed.replace(",", "."));
     return Number.isFinite(tempo) ? { ...change, tempo } : null;
   }
-  const found = (part === "place" ? /(\d+)(?:\.(\d+))?/ : /(\d+)\s*\/\s*(\d+)/).exec(typed);
-  if (!found) return null;
-  const [first, second] = [Number(found[1]), Number(found[2] ?? 1)];
-  return part === "place"
-    ? { ...change, bar: first, beat: second }
-    : { ...change, beats_per_bar: first, beat_unit: second };
+  if (part === "place") {
+    const place = readPlace(typed);
+    return place && { ...change, ...place };
+  }
+  const meter = /(\d+)\s*\/\s*(\d+)/.exec(typed);
+  return meter && { ...change, beats_per_bar: Number(meter[1]), beat_unit: Number(meter[2]) };
 }
 
 /** Where a song goes on in another tempo or meter. */
@@ -49,7 +48,7 @@ export function TempoChanges(props: {
     const now = typedInto(changes[index]!, part, typed);
     if (!now) return false;
     const all = changes.map((change, i) => (i === index ? now : change));
-    onChange(all.sort((a, b) => a.bar - b.bar || (a.beat ?? 1) - (b.beat ?? 1)));
+    onChange(all.sort(byPlace));
     return true;
   };
   const add = (): void => {
@@ -60,7 +59,7 @@ export function TempoChanges(props: {
     <Rows role="group" aria-label="Changes of tempo">
       {changes.map((change, i) => (
         <div className="row" key={i}>
-          <TypedField label={`Bar of change ${i + 1}`} text={place(change)} onCommit={put(i, "place")} />
+          <TypedField label={`Bar of change ${i + 1}`} text={placeText(change)} onCommit={put(i, "place")} />
           <TypedField label={`Tempo of change ${i + 1}`} text={`${change.tempo} bpm`} onCommit={put(i, "tempo")} />
           <TypedField
             label={`Meter of change ${i + 1}`}
