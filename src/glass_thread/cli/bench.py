@@ -19,12 +19,12 @@ from .bench_cuts import bench_cuts
 from .bench_edits import TABLES
 from .bench_follow import bench_follow
 from .bench_harmony import bench_doubles, bench_harmony
-from .bench_real import bench_real
+from .bench_real import bench_formants, bench_real
 from .bench_rendering import RATE, bench_edit, bench_rendering, bench_stereo
 from .bench_screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
 from .bench_singer import bench_singer
 from .bench_stack import bench_stack
-from .bench_strain import bench_strain
+from .bench_strain import bench_strain, bench_strain_real
 from .bench_stretch import bench_stretch
 from .bench_takes import bench_takes
 
@@ -75,7 +75,9 @@ def run(chosen: argparse.Namespace) -> int:
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "singer": {"Habits": bench_singer},
-               "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips)}}  # fmt: skip
+               "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips),
+                        "Formants of real voices": lambda: bench_formants(chosen.clips),
+                        "Strain on real voices": lambda: bench_strain_real(chosen.clips)}}  # fmt: skip
     tables = _tables(grouped[chosen.what], chosen.only or "") if chosen.what in grouped else _sound_tables(chosen)
     if chosen.json:
         chosen.json.write_text(json.dumps(tables, indent=2))

@@ -14,11 +14,13 @@ from ..core.document.operations.registry import Scene, parse_operation
 from ..core.measure.evaluation import comb_of
 from ..core.plan.plan import build_plan
 from ..core.signal.types import Analysis, Floats
+from ..core.signal.units import db_to_gain
 from ..core.song.keys import make_tuning, one_key
 from ..core.synthesis.render import render_whole
 from ..demo.singer import Sung, sing
 from ..demo.song import lead
 from ..demo.voices import VOICES, random_performance
+from ..services.deriving import DOUBLE_DB
 from .bench_analysis import Row, truth_on_grid
 from .bench_references import reference_renderers
 from .bench_rendering import RATE, take_scores
@@ -67,19 +69,22 @@ def _rendered(audio: Floats, found: Analysis, asked: dict[str, Any]) -> Floats:
 
 def bench_doubles(seeds: int = 5) -> list[Row]:
     """The mono sum of a lead and its doubles, by how many: the deepest notch and the strongest steady spacing, medians
-    and worst over seeds; beside it second takes of the same singer, who wanders as far, and a late copy."""
+    and worst over seeds, all as loud as the lead and as loud as doubles are placed; beside it second takes of the same
+    singer, who wanders as far, and a late copy."""
     line = sing(lead(), RATE).audio
     found = analyse(line, RATE)
     late = np.concatenate([np.zeros(round(0.016 * RATE)), line])
     ours = [[_double(line, found, seed=100 * one + voice) for voice in range(4)] for one in range(seeds)]
     takes = [[_second_take(100 * one + voice) for voice in range(4)] for one in range(seeds)]
-    rows = []
+    rows, gain = [], float(db_to_gain(DOUBLE_DB))
     for voices in (1, 2, 3, 4):
         for method, stacks in (("glass thread", ours), ("the singer's own takes", takes), ("16 ms late", [[late] * 4])):
             combs = [comb_of([line, *stack[:voices]], RATE) for stack in stacks]
             deepest, steady = np.array(combs).T
+            placed = [comb_of([line, *(gain * one for one in stack[:voices])], RATE)[0] for stack in stacks]
             rows.append({"voices": voices, "method": method, "notch dB": float(np.median(deepest)),
-                         "worst dB": float(deepest.min()), "steady": float(np.median(steady))})  # fmt: skip
+                         "worst dB": float(deepest.min()), "worst as placed dB": min(placed),
+                         "steady": float(np.median(steady))})  # fmt: skip
     return rows
 
 

@@ -16,18 +16,20 @@ import scipy
 from ..core.analysis.analysis import analyse
 from ..core.analysis.f0 import track_f0
 from ..core.measure import evaluation as ev
+from ..core.measure.formants import formants
 from ..core.measure.loudness import measure_loudness
 from ..core.signal.types import HOP_S, Analysis, Floats
 from ..core.synthesis.harmonic_swap import SOURCE_SHARE
 from ..core.synthesis.render import render_whole
 from ..formats.audio import read_audio
-from .bench_references import reference_renderers
+from .bench_references import reference_formants, reference_renderers
 
 Row = dict[str, Any]
 CENTS = (300, -300, 700, -700, 1200, -1200)
 BANDS_HZ = ((1500.0, 3000.0), (3000.0, 5500.0), (5500.0, 10_000.0))
 LOW_HZ = (80.0, 1500.0)
 SIZE = 2048
+_EVERY = 4  # of the voiced frames, for formants
 
 
 class Clip(NamedTuple):
@@ -51,13 +53,41 @@ def read_clip(path: Path) -> Clip:
     return Clip(path.stem, mono, info.sample_rate, analyse(mono, info.sample_rate))
 
 
-def _rows(clip: Clip, cents: int) -> list[Row]:
+def bench_formants(clips: Sequence[Path]) -> list[Row]:
+    """By how many percent the lowest three formants move, by linear prediction of our own and by the reference."""
+    rows = []
+    for clip in map(read_clip, clips):
+        times = np.flatnonzero(clip.found.contour.voiced)[::_EVERY] * HOP_S
+        for cents in CENTS:
+            for method, sound in _tuned(clip, cents).items():
+                rows.append({"clip": clip.name, "cents": cents, "method": method, **_moved(clip, sound, times)})
+    return rows
+
+
+def _moved(clip: Clip, tuned: Floats, times_s: Floats) -> Row:
+    readers = {"LPC": formants, "Praat": reference_formants()}
+    found = {}
+    for name, read in readers.items():
+        if read is None:
+            continue
+        old, new = (read(sound, clip.rate, times_s) for sound in (clip.audio, tuned))
+        by = 100.0 * (np.nanmedian(new / old, axis=0) - 1.0)
+        found |= {f"F{k} {name} %": float(value) for k, value in enumerate(by, 1)}
+    return found
+
+
+def _tuned(clip: Clip, cents: int) -> dict[str, Floats]:
+    """The clip moved by every method."""
     sung = clip.found.contour.midi
     tuned = {f"source {share:.1f}": moved(clip, cents, share) for share in (0.0, 0.5, 1.0)}
     for method, correct in reference_renderers().items():
         tuned[method.split(",")[0]] = correct(clip.audio, clip.rate, sung, sung + cents / 100.0)
+    return tuned
+
+
+def _rows(clip: Clip, cents: int) -> list[Row]:
     return [{"clip": clip.name, "cents": cents, "method": method, **compared(clip, sound, cents)}
-            for method, sound in tuned.items()]  # fmt: skip
+            for method, sound in _tuned(clip, cents).items()]  # fmt: skip
 
 
 def moved(clip: Clip, cents: int, source_share: float = SOURCE_SHARE) -> Floats:

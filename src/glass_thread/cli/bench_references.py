@@ -48,6 +48,20 @@ def _to_midi(hz: Floats) -> Floats:
     return np.where(hz > 0, hz_to_midi(np.maximum(hz, 1.0)), np.nan)
 
 
+def reference_formants() -> Callable[[Floats, int, Floats], Floats] | None:
+    """Formants of audio at some moments, in Hz, shape (n, 3); None when the library is not there."""
+    try:
+        import parselmouth
+    except ImportError:
+        return None
+
+    def burg(x: Floats, rate: int, times_s: Floats) -> Floats:
+        found = parselmouth.Sound(x, rate).to_formant_burg(time_step=HOP_S, max_number_of_formants=5)
+        return np.array([[found.get_value_at_time(k, float(at)) for k in (1, 2, 3)] for at in times_s])
+
+    return burg
+
+
 def reference_renderers() -> dict[str, Correct]:
     """Resynthesis methods: audio, rate, sung and wanted MIDI on the 5 ms grid (both true) to audio."""
     found: dict[str, Correct] = {}

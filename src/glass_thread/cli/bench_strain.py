@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 from scipy.stats import spearmanr
@@ -11,13 +14,17 @@ from ..core.analysis.analysis import analyse
 from ..core.document.strain import Asked, asked_of, strain
 from ..core.measure import evaluation as ev
 from ..core.plan.curve import curve_correction
-from ..core.signal.types import Floats
+from ..core.signal.types import HOP_S, Floats, Note
 from ..core.synthesis.render import render_whole
 from ..demo.singer import Sung, sing
 from ..demo.voices import VOICES, random_performance, with_vibrato
 from .bench_analysis import Row, truth_on_grid
+from .bench_real import Clip, moved, read_clip
 
 RATE = 44_100
+INTERVALS = (25, -50, 100, -150, 200, -300, 400, -500, 700, -900, 1200)  # cents, for real voices
+MEASURED = ("envelope distance", "harmonics-to-noise lost", "unevenness added")
+_LONG_S = 0.25
 # label: (least and most cents off, share of the vibrato kept, formant shift in semitones)
 STRAINS: dict[str, tuple[float, float, float, float]] = {
     "10-50": (10, 50, 1.0, 0.0),
@@ -85,3 +92,50 @@ def bench_strain(voices: list[str], seed: int) -> list[Row]:
         rows.append({"correction": label, "notes": len(chosen), "damage_db": float(np.median(damage)),
                      "strain": float(np.median(told)), "rank_correlation": rank})  # fmt: skip
     return rows
+
+
+def bench_strain_real(clips: Sequence[Path]) -> list[Row]:
+    """Rank correlation of Strain with what can be measured on real voices, of which no truth is known: how far the
+    envelope is from the sung one, harmonics-to-noise lost, and unevenness of level added; over all notes and intervals,
+    and over the intervals of each note alone."""
+    rows = []
+    for clip in map(read_clip, clips):
+        told, measured = _of_clip(clip)
+        for i, what in enumerate(MEASURED):
+            each = [spearmanr(one[:, i], row)[0] for one, row in zip(measured, told, strict=True)]
+            rows.append({"clip": clip.name, "against": what, "notes": len(told),
+                         "all": float(spearmanr(np.concatenate(measured)[:, i], np.concatenate(told))[0]),
+                         "within a note": float(np.nanmedian(each))})  # fmt: skip
+    return rows
+
+
+def _of_clip(clip: Clip) -> tuple[list[Floats], list[Floats]]:
+    """Strain of each note at each interval, and the measures, shapes (intervals,) and (intervals, 3)."""
+    notes = [note for note in clip.found.notes if note.end_s - note.start_s >= _LONG_S and not note.spoken]
+    none = np.zeros(len(clip.found.contour.midi))
+    told, measured = ([list[Any]() for _ in notes] for _ in range(2))
+    for cents in INTERVALS:
+        tuned = moved(clip, cents)
+        correction = np.where(clip.found.contour.voiced, cents / 100.0, 0.0)
+        for k, note in enumerate(notes):
+            told[k].append(strain(asked_of(note, clip.found, correction, none)))
+            measured[k].append(_measured(clip, tuned, note, cents))
+    return [np.array(one) for one in told], [np.array(one) for one in measured]
+
+
+def _measured(clip: Clip, tuned: Floats, note: Note, cents: int) -> tuple[float, float, float]:
+    part = slice(int(note.start_s * clip.rate), int(note.end_s * clip.rate))
+    frames = slice(
+        round(note.start_s / HOP_S), round(note.start_s / HOP_S) + round((note.end_s - note.start_s) / HOP_S)
+    )
+    sung, new, midi = clip.audio[part], tuned[part], clip.found.contour.midi[frames]
+    noise = [ev.harmonics_to_noise(x, clip.rate, pitch) for x, pitch in ((sung, midi), (new, midi + cents / 100.0))]
+    uneven = [float(np.std(np.diff(_levels(x, clip.rate)))) for x in (sung, new)]
+    return ev.cepstral_distance(new, sung, clip.rate), noise[0] - noise[1], uneven[1] - uneven[0]
+
+
+def _levels(audio: Floats, rate: int) -> Floats:
+    """Level each 10 ms in dB."""
+    size = rate // 100
+    whole = audio[: len(audio) // size * size].reshape(-1, size)
+    return 10.0 * np.log10(np.mean(whole**2, axis=1) + 1e-9)

@@ -6,7 +6,7 @@ import { songToTrack, timesOf, trackToSong } from "../document/times";
 export const BLOCK_S = 1;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */
 export const BLEND_S = 0.008;
-const MOST_BYTES = 64e6; // of samples: almost three minutes of a stereo track, 28 s of twelve mono ones
+const MOST_BYTES = 40e6; // of samples: almost two minutes of a stereo track, 19 s of twelve mono ones
 
 /** What of a track sounds: its kind of sound, and the step or preview it is of ("" for the recording itself). */
 export interface Source {
