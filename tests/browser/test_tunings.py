@@ -9,7 +9,7 @@ import numpy as np
 from playwright.sync_api import expect
 
 from glass_thread.demo.song import start_of
-from tests.browser.test_gestures import GestureCase
+from tests.browser.test_access import AccessCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.core.test_temperaments import NINETEEN
 
@@ -26,18 +26,13 @@ def nearest(midi: float, hertz: np.ndarray) -> tuple[float, float]:
     return float(order[0]), abs(order[1] - midi) - abs(order[0] - midi)
 
 
-class TuningCase(GestureCase):
+class TuningCase(AccessCase):
     def tearDown(self) -> None:
         super().tearDown()
         keys = {"tonic": 2, "scale": "natural minor", "key_changes": [], "temperament": {"name": "equal"}}
         song = self.page.url.split("/song/")[1].split("/")[0]
         self.page.request.patch(f"{self.application.url}/api/v1/songs/{song}", data=keys,
                                 headers={"Origin": self.application.url.rstrip("/")})  # fmt: skip
-
-    def press(self, *keys: str) -> None:
-        for key in keys:
-            self.page.keyboard.press(key)
-            self.settle()
 
     def facts(self):
         return self.page.get_by_role("button", name="Key, tempo and tuning")
@@ -166,6 +161,9 @@ class PointerTest(TuningCase):
         steps = window.get_by_role("group", name="Notes of the scale")
         for name in ("1°", "4°", "7°", "12°"):
             steps.get_by_text(name, exact=True).click()
+        window.get_by_role("button", name="Another key").click()
+        window.get_by_text("Which notes round elsewhere").click()
+        self.assertEqual(self.violations(), [])
         self.saved()
         expect(self.facts()).to_contain_text("4 steps on D, of 19")
         there = {round((note["target_midi"] - 62) * 19 / 12) % 19 for note in self.notes()}

@@ -114,3 +114,84 @@ class MidiTempoTest(unittest.TestCase):
                 self.read(written(message))
         with self.assertRaisesRegex(AudioError, "says nothing"):
             self.read(written(meta("text", text="la")))
+
+
+def of_bytes(events: bytes) -> bytes:
+    """A file of format 0 with the bytes of one track."""
+    header = b"MThd" + bytes([0, 0, 0, 6, 0, 0, 0, 1, 1, 224])
+    return header + b"MTrk" + len(events).to_bytes(4, "big") + events
+
+
+class KeySignatureTest(unittest.TestCase):
+    """Key signatures, FF 59 02 sf mi in Standard MIDI Files 1.0: sharps or flats, and major or minor."""
+
+    def test_every_signature_of_the_standard(self) -> None:
+        """Seven flats to seven sharps with their tonics, by the circle of fifths."""
+        for sharps in range(-7, 8):
+            for minor in (0, 1):
+                event = bytes([0, 0xFF, 0x59, 2, sharps % 256, minor, 0, 0xFF, 0x2F, 0])
+                data = (
+                    b"MThd" + bytes([0, 0, 0, 6, 0, 0, 0, 1, 1, 224]) + b"MTrk" + len(event).to_bytes(4, "big") + event
+                )
+                found = read_midi_tempo(io.BytesIO(data))
+                with self.subTest(sharps=sharps, minor=minor):
+                    self.assertEqual(found.tonic, (7 * sharps + 9 * minor) % 12)
+                    self.assertEqual(found.scale, "natural minor" if minor else "major")
+
+    def test_changes_by_bar_and_beat(self) -> None:
+        """By hand: two bars of 3/4, then 4/4; 480 ticks a quarter.  What changes nothing is no change."""
+        meta = mido.MetaMessage
+        data = written(
+            meta("time_signature", numerator=3, denominator=4), meta("key_signature", key="Dm"),
+            meta("key_signature", key="Dm", time=3 * 480), meta("key_signature", key="G", time=3 * 480),
+            meta("time_signature", numerator=4, denominator=4), meta("key_signature", key="Eb"),
+            meta("key_signature", key="Bbm", time=6 * 480 + 240),
+        )  # fmt: skip
+        found = read_midi_tempo(io.BytesIO(data))
+        self.assertEqual((found.tonic, found.scale), (2, "natural minor"))
+        changes = [(one.bar, one.beat, one.tonic, one.scale) for one in found.key_changes]
+        self.assertEqual(changes, [(3, 1.0, 3, "major"), (4, 3.5, 10, "natural minor")])
+
+    def test_a_key_that_is_none(self) -> None:
+        event = bytes([0, 0xFF, 0x59, 2, 20, 0, 0, 0xFF, 0x2F, 0])
+        with self.assertRaisesRegex(AudioError, "damaged"):
+            read_midi_tempo(io.BytesIO(of_bytes(event)))
+
+
+class BendTest(unittest.TestCase):
+    """Pitch bend: 14 bits around 8192 over two semitones, or what registered parameter 0 says (MIDI 1.0)."""
+
+    def notes(self, *messages: mido.Message) -> list[tuple[float, float, int, float]]:
+        """Start and end in quarters, key and bend of what is read at 60 beats a minute."""
+        tempo = mido.MetaMessage("set_tempo", tempo=1_000_000)
+        found = read_midi_notes(io.BytesIO(written(tempo, *messages)))  # type: ignore[arg-type]
+        return [(round(n.start_s, 3), round(n.end_s, 3), n.key, round(n.bend, 3)) for n in found]
+
+    def test_two_semitones_unless_a_file_says_otherwise(self) -> None:
+        on, bend = mido.Message("note_on", note=60, velocity=80), mido.Message("pitchwheel", pitch=4096)
+        off = mido.Message("note_off", note=60, time=480)
+        self.assertEqual(self.notes(on, off), [(0.0, 1.0, 60, 0.0)])
+        self.assertEqual(self.notes(bend, on, off), [(0.0, 1.0, 60, 1.0)])
+        said = [mido.Message("control_change", control=c, value=v) for c, v in ((101, 0), (100, 0), (6, 12))]
+        self.assertEqual(self.notes(*said, bend, on, off), [(0.0, 1.0, 60, 6.0)])
+        other = [mido.Message("control_change", control=c, value=v) for c, v in ((101, 0), (100, 1), (6, 12))]
+        self.assertEqual(self.notes(*other, bend, on, off), [(0.0, 1.0, 60, 1.0)])  # another parameter
+
+    def test_the_bend_that_holds_for_longest_counts(self) -> None:
+        found = self.notes(
+            mido.Message("pitchwheel", pitch=-8192), mido.Message("note_on", note=60, velocity=80),
+            mido.Message("pitchwheel", pitch=2048, time=96), mido.Message("pitchwheel", pitch=0, time=288),
+            mido.Message("note_off", note=60, time=96), mido.Message("note_on", note=64, velocity=80),
+            mido.Message("note_off", note=64, time=480),
+        )  # fmt: skip
+        self.assertEqual(found, [(0.0, 1.0, 60, 0.5), (1.0, 2.0, 64, 0.0)])
+
+    def test_channels_bend_alone_and_drums_are_no_notes(self) -> None:
+        found = self.notes(
+            mido.Message("pitchwheel", pitch=4096, channel=1), mido.Message("note_on", note=60, velocity=80, channel=0),
+            mido.Message("note_on", note=64, velocity=80, channel=1),
+            mido.Message("note_on", note=38, velocity=80, channel=9),
+            mido.Message("note_off", note=60, channel=0, time=480), mido.Message("note_off", note=64, channel=1),
+            mido.Message("note_off", note=38, channel=9),
+        )  # fmt: skip
+        self.assertEqual(found, [(0.0, 1.0, 60, 0.0), (0.0, 1.0, 64, 1.0)])

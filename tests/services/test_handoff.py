@@ -143,12 +143,14 @@ class TakesTest(FolderCase):
         file = mido.MidiFile()
         said = [mido.MetaMessage("set_tempo", tempo=500_000), mido.MetaMessage("key_signature", key="Dm"),
                 mido.MetaMessage("time_signature", numerator=3, denominator=4),
-                mido.MetaMessage("marker", text="Chorus", time=6 * file.ticks_per_beat)]  # fmt: skip
+                mido.MetaMessage("marker", text="Chorus", time=6 * file.ticks_per_beat),
+                mido.MetaMessage("key_signature", key="F", time=3 * file.ticks_per_beat)]  # fmt: skip
         file.tracks.append(mido.MidiTrack(said))
         file.save(self.place / "in" / "map.mid")
         song = take_tempo(self.desk, self.song.id, "map.mid")
         self.assertEqual((song.tempo, song.beats_per_bar, song.tonic, song.scale), (120.0, 3, 2, "natural minor"))
         self.assertEqual([(one["bar"], one["at_s"], one["text"]) for one in markers_of(song)], [(3, 3.0, "Chorus")])
+        self.assertEqual([(one["bar"], one["tonic"], one["scale"]) for one in song.key_changes], [(4, 5, "major")])
         changed = change_song(self.work, song.id, {"markers": [{"bar": 9, "beat": 1.0, "text": "End"}, *song.markers]})
         self.assertEqual([one["text"] for one in changed.markers], ["Chorus", "End"])
         for wrong in ({"bar": 0, "beat": 1.0, "text": "a"}, {"bar": 1, "beat": 1.0, "text": " "},

@@ -222,6 +222,20 @@ class CommandTest(TuningCase):
         self.assertGreater(len(off), 5)
         self.assertLess(float(np.median(off)), 6.0)  # cents, read again by our own analysis; 16 would be chance
 
+    def test_a_harmony_of_a_real_voice_keeps_to_just_intonation(self) -> None:
+        """Thirds above in C major lie on the just scale: 264 Hz times 1, 9/8, 5/4, 4/3, 3/2, 5/3, 15/8."""
+        out, told = self.folder / "third.wav", self.folder / "third.json"
+        done = self.command("harmony", REAL_TAKE, out, "--key", "C major", "--tuning", "just", "--steps", 2,
+                            "--human", 0)  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.command("analyse", out, "--json", told)
+        scale = 69 + 12 * np.log2(0.6 * np.array([1, 9 / 8, 5 / 4, 4 / 3, 3 / 2, 5 / 3, 15 / 8]))
+        found = json.loads(told.read_text())["notes"]
+        held = np.array([note["centre_midi"] for note in found if note["end_s"] - note["start_s"] > 0.2])
+        off = np.abs((held[:, None] - scale + 6.0) % 12.0 - 6.0).min(axis=1)
+        self.assertGreater(len(held), 4)
+        self.assertLess(float(np.median(off)), 0.08)
+
     def test_what_is_wrong_is_said_in_a_sentence(self) -> None:
         bad = self.folder / "bad.scl"
         bad.write_text("x\n1\nfifth\n")

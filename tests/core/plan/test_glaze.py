@@ -15,7 +15,9 @@ from glass_thread.core.plan.glaze import settled
 from glass_thread.core.plan.plan import Plan, build_plan, changed_plan
 from glass_thread.core.signal.signal_tools import runs
 from glass_thread.core.signal.types import HOP_S, Contour, Floats, Note
-from glass_thread.core.song.keys import make_tuning, one_key
+from glass_thread.core.song.keys import KeyMap, Temper, make_tuning, one_key
+from glass_thread.formats.scala import read_scale
+from tests.core.test_temperaments import NINETEEN
 from tests.kept import analyse
 from tests.signals import REAL_TAKE, analysed_short, plan_over
 
@@ -49,6 +51,22 @@ def fast_movement(midi: Floats) -> float:
             hz = np.fft.rfftfreq(b - a, HOP_S)
             total += float(power[(hz >= 8.0) & (hz <= 20.0)].sum()) / (b - a)
     return total
+
+
+class TuningTest(unittest.TestCase):
+    def test_it_pulls_to_the_steps_of_any_tuning_and_to_the_key_at_the_note(self) -> None:
+        """Nineteen steps above C4, then just intonation on D from the second note on, by hand."""
+        steps = make_tuning(0, "chromatic", temper=Temper("scala", read_scale(NINETEEN)))
+        just = make_tuning(2, "major", temper=Temper("just"))
+        midi = np.concatenate([np.full(200, 62.3), np.full(200, 66.2)])
+        notes = {name: EditedNote(Note(name, a * HOP_S, b * HOP_S, float(midi[a]), 0.0, None, -20.0, 0))
+                 for name, a, b in (("n0001", 0, 200), ("n0002", 200, 400))}  # fmt: skip
+        glaze = over(midi, settle_ms=20.0)
+        content = Content(notes, glazes={glaze.id: glaze})
+        plan = plan_over(Contour(midi, np.ones(400)), np.full(400, -20.0), content, KeyMap((steps, just), (1.0,)))
+        heard = midi + plan.correction
+        self.assertAlmostEqual(float(np.median(heard[60:180])), 60 + 4 * 12 / 19, places=2)
+        self.assertAlmostEqual(float(np.median(heard[260:380])), 69 + 12 * np.log2(2 / 3 * 5 / 4), places=2)
 
 
 class SettleTest(unittest.TestCase):

@@ -37,7 +37,7 @@ export function KeyMeaning({ change, trouble }: { change: KeyChangeOut | null; t
       <Quiet className="told">{keyWords(change)}</Quiet>
       <Fold>
         <summary>Which notes round elsewhere</summary>
-        <ul>
+        <ul tabIndex={0} aria-label="Notes that round elsewhere">
           {elsewhere.slice(0, MOST).map((note) => (
             <li key={`${note.track_id} ${note.note_id}`}>
               {`${note.bar} ${note.track}: ${note.now} → ${note.then}${note.now === note.then ? ` (${signed(note.cents, 1)} ct)` : ""}${note.tuned ? ", tuned: stays" : ""}`}
