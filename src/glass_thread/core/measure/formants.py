@@ -23,6 +23,7 @@ def formants(audio: Floats, sample_rate: int, times_s: Floats) -> Floats:
     there are fewer."""
     low = resample(audio, sample_rate, _RATE)
     emphasised = scipy.signal.lfilter([1.0, -np.exp(-2.0 * np.pi * _EMPHASIS_HZ / _RATE)], [1.0], low)
+    emphasised = emphasised / max(float(np.abs(emphasised).max(initial=0.0)), 1e-12)  # how loud it is does not matter
     size = round(_WINDOW_S * _RATE)
     padded = np.pad(emphasised, size)
     at = np.round(times_s * _RATE).astype(int) + size - size // 2
