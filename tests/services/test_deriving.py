@@ -106,6 +106,8 @@ class DerivedTest(TakeCase):
 
     def test_several_voices_of_a_double_each_have_their_own_place(self) -> None:
         made = derive(self.desk, self.track.id, {"type": "double", "seed": 9}, voices=3)
+        together = 10 * np.log10(sum(10 ** (track.level_db / 10) for track in made))
+        self.assertAlmostEqual(float(together), -4.0, delta=0.1)  # as loud as one would be
         self.assertEqual([track.pan for track in made], [-0.6, 0.0, 0.6])
         self.assertEqual(len({track.name for track in made}), 3)
         sounds = [self.desk.at(track.id).content.notes for track in made]

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..core.analysis.analysis import analyse
 from ..core.document.content import apply_to_content, as_found
+from ..core.document.operations.on_derived import MakeDouble
 from ..core.document.operations.registry import Scene, parse_operation
 from ..core.measure.evaluation import comb_of
 from ..core.plan.plan import build_plan
@@ -20,7 +21,7 @@ from ..core.synthesis.render import render_whole
 from ..demo.singer import Sung, sing
 from ..demo.song import lead
 from ..demo.voices import VOICES, random_performance
-from ..services.deriving import DOUBLE_DB
+from ..services.deriving import level_of
 from .bench_analysis import Row, truth_on_grid
 from .bench_references import reference_renderers
 from .bench_rendering import RATE, take_scores
@@ -76,8 +77,9 @@ def bench_doubles(seeds: int = 5) -> list[Row]:
     late = np.concatenate([np.zeros(round(0.016 * RATE)), line])
     ours = [[_double(line, found, seed=100 * one + voice) for voice in range(4)] for one in range(seeds)]
     takes = [[_second_take(100 * one + voice) for voice in range(4)] for one in range(seeds)]
-    rows, gain = [], float(db_to_gain(DOUBLE_DB))
+    rows = []
     for voices in (1, 2, 3, 4):
+        gain = float(db_to_gain(level_of(MakeDouble(), voices)))
         for method, stacks in (("glass thread", ours), ("the singer's own takes", takes), ("16 ms late", [[late] * 4])):
             combs = [comb_of([line, *stack[:voices]], RATE) for stack in stacks]
             deepest, steady = np.array(combs).T

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Collection, Mapping
 from dataclasses import replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ..core.document.links import Link
@@ -29,6 +30,13 @@ _SEMITONE_NAMES = {3: "Minor third", 4: "Major third", 5: "Fourth", 7: "Fifth", 
 _LINK = "f0001"
 
 
+class Placing(NamedTuple):
+    """Where a new voice is heard: −1 left to 1 right, and dB over its lead."""
+
+    pan: float
+    level_db: float
+
+
 def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: int = 1) -> list[Track]:
     """Make tracks of a track as it stands, by a rule; a double may have several voices, each with a seed of its own.
 
@@ -44,8 +52,14 @@ def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: i
     made = []
     for number in range(voices):
         rule = asked if voices == 1 else replace(asked, seed=asked.seed + number)
-        made.append(_add(desk, lead, rule, _PANS[voices - 1][number], number if voices > 1 else None))
+        place = Placing(_PANS[voices - 1][number], level_of(asked, voices))
+        made.append(_add(desk, lead, rule, place, number if voices > 1 else None))
     return made
+
+
+def level_of(rule: MakeDouble | MakeHarmony, voices: int) -> float:
+    """By how many dB each of some voices is over the lead at first; several together are as loud as one."""
+    return HARMONY_DB if isinstance(rule, MakeHarmony) else DOUBLE_DB - 10.0 * math.log10(voices)
 
 
 def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
@@ -55,7 +69,7 @@ def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
     return asked
 
 
-def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, pan: float, number: int | None) -> Track:
+def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Placing, number: int | None) -> Track:
     content = _derived(lead, rule)  # before anything is stored: what cannot be made leaves nothing
     workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
     taken = {one.name for one in workspace.tracks.of_song(lead.song.id)}
@@ -63,7 +77,7 @@ def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, pan: float,
     name = _free_name(base, taken, numbered=number is not None)
     track = workspace.tracks.add_derived(
         lead.track, name=one_line(name, "A track's name", LONGEST_NAME), role="harmony" if harmony else "double",
-        pan=pan, level_db=lead.track.level_db + (HARMONY_DB if harmony else DOUBLE_DB),
+        pan=place.pan, level_db=round(lead.track.level_db + place.level_db, 1),
         position=len(workspace.tracks.of_song(lead.song.id)),
     )  # fmt: skip
     workspace.history.begin(track.id, lead.analysis_id)
