@@ -56,7 +56,7 @@ class PointerTest(SingerCase):
         for words in ("ms after the beat", "Held notes sag", "cents flat of the others", "land .* cents sharp",
                       "Vibrato is slow: 4.[5-7] Hz"):  # fmt: skip
             self.assertTrue(any(re.search(words, one) for one in said), (words, said))
-        notes.get_by_role("img", name=re.compile(r"values from .* ms, median")).locator("svg").wait_for()
+        notes.get_by_role("img", name=re.compile(r"values from .* ms, their middle")).locator("svg").wait_for()
         late = notes.get_by_role("region", name=re.compile("after the beat"))
         late.get_by_role("button", name=re.compile("Hear bar .* tuned")).first.click()
         page.get_by_role("button", name="Stop").wait_for()

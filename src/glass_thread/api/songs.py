@@ -47,7 +47,7 @@ def _key_data(song: Song) -> dict[str, Any]:
     asked, earlier = song.temperament, song.earlier_key
     before = None if earlier is None else title_of(replace(song, **with_key_defaults(earlier)))
     return {"key_title": title_of(song), "reference_name": key_name(song.reference_key), "earlier_key": before,
-            "temperament": {"name": asked["name"], "title": temperament_title(asked),
+            "temperament": {"name": asked["name"], "title": temperament_title(song),
                             "mapped": bool(asked.get("kbm"))}}  # fmt: skip
 
 

@@ -137,14 +137,14 @@ def _title(tuning: Tuning) -> str:
 
 def title_of(song: Song) -> str:
     """The first key of a song in words."""
-    return _title(tuning_of(key_values(song), temper_of(key_values(song))))
+    values = key_values(song)
+    return _title(tuning_of(values, temper_of(values)))
 
 
-def temperament_title(temperament: Mapping[str, Any]) -> str:
-    """What a tuning is called."""
-    if temperament["name"] != SCALA:
-        return TEMPERAMENT_WORDS[temperament["name"]]
-    return read_scale(temperament["scl"]).title or TEMPERAMENT_WORDS[SCALA]
+def temperament_title(song: Song) -> str:
+    """What the tuning of a song is called."""
+    temper = temper_of(key_values(song))
+    return (temper.scala.title if temper.scala else "") or TEMPERAMENT_WORDS[temper.name]
 
 
 def scale_file(stream: BinaryIO) -> tuple[str, str, bool]:

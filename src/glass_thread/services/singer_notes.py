@@ -86,8 +86,9 @@ def singer_notes(desk: Desk, track_id: str, scope: str = "take") -> SingerNotes:
     if track.derived_from:
         raise ParameterError("This track is made of another one; look at the take itself.")
     takes = [track] if scope == "take" else _takes(desk, track, scope)
-    heard = [one for take in takes for one in _looked_at(desk, take)]
-    there = sum(len(desk.at(take.id).content.notes) for take in takes)
+    standings = [desk.at(take.id) for take in takes]
+    heard = [one for standing in standings for one in _looked_at(desk, standing)]
+    there = sum(len(standing.content.notes) for standing in standings)
     told = [_told(claim, heard) for claim in claims([one.seen for one in heard])]
     sure = float(np.mean([one.seen.confidence for one in heard])) if heard else 0.0
     return SingerNotes(track.singer or track.name, len(takes), len(heard), there - len(heard), sure, tuple(told))
@@ -103,8 +104,8 @@ def _takes(desk: Desk, track: Track, scope: str) -> list[Track]:
             and one.derived_from is None and one.role != "backing"]  # fmt: skip
 
 
-def _looked_at(desk: Desk, track: Track) -> list[_Heard]:
-    standing = desk.at(track.id)
+def _looked_at(desk: Desk, standing: Standing) -> list[_Heard]:
+    track = standing.track
     notes = list(standing.content.notes.values())
     targets = current_targets(standing.content.notes, standing.keys)
     found = observe(notes, targets, standing.analysis, _lines(standing.song, track))

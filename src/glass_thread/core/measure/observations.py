@@ -59,10 +59,10 @@ def observe(
 ) -> list[Observed]:
     """Look at notes in order of time; `targets` is what each should be in MIDI, `lines` the moments of the beat grid in
     seconds of the recording, if there is one.  Talk and notes too short or unsure to say anything are left out."""
-    return [_observed(edited, before, after, targets, analysis, lines)
+    return [_observed(edited, before, after, targets, analysis, lines, sure)
             for before, edited, after in _with_neighbours(notes)
             if not edited.note.spoken and edited.note.end_s - edited.note.start_s >= SHORTEST_S
-            and _confidence(edited, analysis) >= _LEAST_CONFIDENCE]  # fmt: skip
+            and (sure := _confidence(edited, analysis)) >= _LEAST_CONFIDENCE]  # fmt: skip
 
 
 def _with_neighbours(notes: Sequence[EditedNote]) -> Iterator[tuple[EditedNote | None, EditedNote, EditedNote | None]]:
@@ -75,13 +75,13 @@ def _with_neighbours(notes: Sequence[EditedNote]) -> Iterator[tuple[EditedNote |
 
 def _observed(
     edited: EditedNote, before: EditedNote | None, after: EditedNote | None, targets: Mapping[str, float],
-    analysis: Analysis, lines: Floats | None,
+    analysis: Analysis, lines: Floats | None, confidence: float,
 ) -> Observed:  # fmt: skip
     note = edited.note
     free = before is None or note.start_s - before.note.end_s >= _FREE_S
     sung = analysis.contour.midi[slice(*note_frames(note, len(analysis.contour.midi)))]
     cents = 100.0 * (sung - note.centre_midi)
-    held, confidence = note.end_s - note.start_s >= HELD_S, round(_confidence(edited, analysis), 3)
+    held = note.end_s - note.start_s >= HELD_S
     return Observed(
         note.id, note.start_s, note.end_s, targets[note.id], before is None, after is None,
         float("nan") if before is None else round(targets[note.id] - targets[before.note.id], 2),
@@ -91,7 +91,7 @@ def _observed(
         _middle(cents[-round(_END_S / HOP_S) :]) if after is None else float("nan"),
         note.drift_cents_per_s if held else float("nan"),
         *_vibrato(edited, analysis), _breath_db(note, analysis) if after is None and held else float("nan"),
-        note.level_db, confidence, _late_ms(note.start_s, lines),
+        note.level_db, round(confidence, 3), _late_ms(note.start_s, lines),
     )  # fmt: skip
 
 

@@ -58,18 +58,22 @@ def parse_pitch(text: str, reference_hz: float = DEFAULT_REFERENCE_HZ) -> float:
         If the text is none of these or lies outside MIDI 0 to 127.
     """
     shown = text.strip()
-    match = _PITCH_TEXT.match(text)
-    if match:
-        letter, accidental, octave, sign, cents = match.groups()
-        value = 12.0 * (int(octave.replace("−", "-")) + 1) + _LETTERS[letter.upper()]
-        value += {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[accidental]
-        if cents:
-            value += float(cents) / 100.0 * (1 if sign == "+" else -1)
-    else:
-        value = _parse_number(shown, reference_hz)
+    named = parse_name(text)
+    value = _parse_number(shown, reference_hz) if named is None else named[0] + named[1] / 100.0
     if not LOWEST_MIDI <= value <= HIGHEST_MIDI:
         raise ParameterError(f"“{shown}” lies outside the pitches we know, C−1 to G9.")
     return value
+
+
+def parse_name(text: str) -> tuple[int, float] | None:
+    """The key of a MIDI keyboard and the cents of a name like ``F#4 +8``; None where a text is no name."""
+    match = _PITCH_TEXT.match(text)
+    if match is None:
+        return None
+    letter, accidental, octave, sign, cents = match.groups()
+    key = 12 * (int(octave.replace("−", "-")) + 1) + _LETTERS[letter.upper()]
+    key += {"": 0, "#": 1, "♯": 1, "b": -1, "♭": -1}[accidental]
+    return key, float(cents) * (1 if sign == "+" else -1) if cents else 0.0
 
 
 def _parse_number(shown: str, reference_hz: float) -> float:

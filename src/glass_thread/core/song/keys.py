@@ -12,7 +12,7 @@ from ..signal.scale_steps import SCALES
 from ..signal.types import Note
 from ..signal.units import A4_MIDI, DEFAULT_REFERENCE_HZ, hz_to_midi, midi_to_hz
 from .scala_steps import KeyboardMap, ScalaScale, scala_steps
-from .temperaments import OCTAVE, TEMPERAMENTS, Steps, tempered
+from .temperaments import OCTAVE, TEMPERAMENTS, Steps, twelve_on
 from .tuning import Tuning
 
 LOWEST_REFERENCE_HZ, HIGHEST_REFERENCE_HZ = 380.0, 500.0
@@ -55,7 +55,7 @@ class Temper:
             return scala_steps(self.scala, self.keyboard, tonic, reference_key=key, reference_midi=midi)
         if self.name not in TEMPERAMENTS:
             raise ParameterError(f"“{self.name}” is not a tuning we know; choose one of: {', '.join(TEMPERAMENTS)}.")
-        return tempered(self.name, tonic, reference_key=key, reference_midi=midi)
+        return twelve_on(TEMPERAMENTS[self.name], tonic, reference_key=key, reference_midi=midi)
 
 
 def make_tuning(

@@ -101,13 +101,8 @@ def keyboard_steps(pitch_of: Callable[[int], float]) -> Steps:
     return Steps(tuple(pitch - pitches[0] for pitch in pitches), pitches[0])
 
 
-def tempered(name: str, tonic: int, *, reference_key: int, reference_midi: float) -> Steps:
-    """The steps of one of `TEMPERAMENTS` on a tonic (0 to 11), in which one key has a pitch that is given."""
-    return twelve_on(TEMPERAMENTS[name], tonic, reference_key=reference_key, reference_midi=reference_midi)
-
-
 def twelve_on(above: Sequence[float], tonic: int, *, reference_key: int, reference_midi: float) -> Steps:
-    """Twelve steps to the octave, in semitones `above` a tonic; the reference key lies at `reference_midi`."""
+    """Twelve steps to the octave, in semitones `above` a tonic, 0 to 11; the reference key lies at `reference_midi`."""
     octave, step = divmod(reference_key - tonic, OCTAVE)
     tonic_midi = reference_midi - above[step] - OCTAVE * octave  # of the tonic in the octave of key 0
 

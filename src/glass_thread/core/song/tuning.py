@@ -12,7 +12,7 @@ import numpy as np
 
 from ..signal.errors import ParameterError
 from ..signal.types import Floats, Rounding
-from ..signal.units import HIGHEST_MIDI, LOWEST_MIDI, key_name, parse_pitch, pitch_label, signed_cents
+from ..signal.units import HIGHEST_MIDI, LOWEST_MIDI, key_name, parse_name, parse_pitch, pitch_label, signed_cents
 from ..signal.validation import in_range
 from .spelling import spelled_with_flats
 from .temperaments import OCTAVE, Steps
@@ -196,10 +196,6 @@ class Tuning:
         midi = parse_pitch(text)
         if text.lower().rstrip().endswith("hz"):
             return midi
-        named = text.strip()[:1].isalpha() and self.steps.twelve
-        if not named:
-            return midi + self.offset
-        key = int(np.floor(parse_pitch(re.split(r"(?<=\d)\s*[+\-−]", text.strip())[0]) + 0.5))
-        pitch = self.steps.pitch_of(key)
-        assert pitch is not None  # each of the twelve has one
-        return pitch + midi - key
+        named = parse_name(text)
+        pitch = self.steps.pitch_of(named[0]) if named and self.steps.twelve else None
+        return midi + self.offset if named is None or pitch is None else pitch + midi - named[0]

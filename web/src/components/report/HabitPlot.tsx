@@ -34,7 +34,7 @@ export function HabitPlot({ claim }: { claim: ClaimOut }) {
       over = true;
     };
   }, [claim, theme]);
-  const text = `${claim.of} values from ${extreme(claim, Math.min)} to ${extreme(claim, Math.max)} ${claim.unit}, median ${round(claim.size)}`;
+  const text = `${claim.of} values from ${extreme(claim, Math.min)} to ${extreme(claim, Math.max)} ${claim.unit}, their middle ${round(claim.size)}`;
   return <div ref={box} role="img" aria-label={text} style={{ width: WIDTH, height: HEIGHT }} />;
 }
 
