@@ -10,8 +10,11 @@ export type Follow = Extract<Operation, { type: "follow" }>;
 /** Moments that belong together: in the lead's recording and in the follower's, seconds. */
 export type Anchor = readonly [number, number];
 
+let turn = 0;
+
 /** Show how the open track lies on another one; null hides it. */
 export async function showAlignment(leadTrack: string | null, anchors: readonly Anchor[]): Promise<void> {
+  const mine = ++turn;
   if (leadTrack === null) {
     store.setState({ alignment: null });
     return;
@@ -25,7 +28,7 @@ export async function showAlignment(leadTrack: string | null, anchors: readonly 
       anchors: anchors.map(([a, b]): [number, number] => [a, b]),
     };
     const alignment = await api.alignment(content.track_id, wanted);
-    if (store.getState().content?.track_id === content.track_id) store.setState({ alignment });
+    if (mine === turn && store.getState().content?.track_id === content.track_id) store.setState({ alignment });
   });
 }
 

@@ -5,6 +5,7 @@ import { api } from "../api/client";
 import type { KeyChangeOut, KeysIn, ScalaOut } from "../document/schema";
 import { store } from "../document/store";
 import { report } from "./report";
+import { useAsked } from "./useAsked";
 import { useEditor } from "./useStore";
 
 const ASK_AFTER_MS = 200;
@@ -27,25 +28,27 @@ export async function putKeyBack(): Promise<boolean> {
   });
 }
 
+interface Told {
+  asked: string;
+  change: KeyChangeOut | null;
+  trouble: string;
+}
+
 /** What keys or a tuning would mean, and why they cannot be; both empty until it is known. */
 export function useKeyChange(keys: KeysIn): { change: KeyChangeOut | null; trouble: string } {
   const songId = useEditor((s) => s.song?.id);
   const asked = JSON.stringify(keys);
-  const [told, setTold] = useState<{ asked: string; change: KeyChangeOut | null; trouble: string }>({
-    asked: "",
-    change: null,
-    trouble: "",
-  });
-  useEffect(() => {
-    const later = window.setTimeout(() => {
-      if (!songId) return;
-      void api.keyPreview(songId, JSON.parse(asked) as KeysIn).then(
-        (change) => setTold({ asked, change, trouble: "" }),
-        (error: unknown) => setTold((old) => ({ ...old, asked, trouble: error instanceof Error ? error.message : "" })),
-      );
-    }, ASK_AFTER_MS);
-    return () => window.clearTimeout(later);
-  }, [asked, songId]);
+  const [told, setTold] = useState<Told>({ asked: "", change: null, trouble: "" });
+  useAsked(
+    songId ? `${songId} ${asked}` : null,
+    ASK_AFTER_MS,
+    () =>
+      api.keyPreview(songId!, JSON.parse(asked) as KeysIn).then(
+        (change): Told => ({ asked, change, trouble: "" }),
+        (error: unknown): Told => ({ asked, change: null, trouble: error instanceof Error ? error.message : "" }),
+      ),
+    (answer) => setTold((old) => ({ ...answer, change: answer.change ?? old.change })),
+  );
   return told.asked === asked ? told : { change: told.change, trouble: "" };
 }
 

@@ -13,6 +13,7 @@ import {
   readMelody,
   typedMelody,
 } from "../../hooks/melody";
+import { useAsked } from "../../hooks/useAsked";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Field, PlainButton, Quiet, Segments } from "../ui/controls";
 import { Picker } from "../ui/Picker";
@@ -90,11 +91,7 @@ function FromMidi({ onChange }: { onChange: (given: Given | null) => void }) {
 function Typed({ notes, onChange }: { notes: readonly NoteOut[]; onChange: (given: Given | null) => void }) {
   const [text, setText] = useState("");
   const ids = notes.map((note) => note.id).join(" ");
-  useEffect(() => {
-    const later = window.setTimeout(() => void typedMelody(text, notes).then(onChange), TYPING_MS);
-    return () => window.clearTimeout(later);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the same notes are another list after every edit
-  }, [text, ids]);
+  useAsked(`${ids}\n${text}`, TYPING_MS, () => typedMelody(text, notes), onChange);
   return (
     <>
       <Field

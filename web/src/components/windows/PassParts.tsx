@@ -4,6 +4,7 @@ import type { Operation } from "../../document/model";
 import type { PreviewOut } from "../../document/schema";
 import { dropPreview, takePreview, tryOut } from "../../hooks/previewing";
 import type { ReachName } from "../../hooks/reach";
+import { useAsked } from "../../hooks/useAsked";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, Segments } from "../ui/controls";
 
@@ -58,17 +59,11 @@ const SETTLE_MS = 150;
 /** What an operation would do, tried out whenever it changes; null shows nothing. */
 export function useTried(operation: Operation | null): PreviewOut | null {
   const asked = operation === null ? null : JSON.stringify(operation);
-  const [tried, setTried] = useState<{ asked: string; answer: PreviewOut | null } | null>(null);
+  const [tried, setTried] = useState<{ asked: string | null; answer: PreviewOut | null } | null>(null);
   useEffect(() => {
-    if (asked === null) {
-      dropPreview();
-      return;
-    }
-    const later = window.setTimeout(() => {
-      void tryOut(JSON.parse(asked) as Operation).then((answer) => setTried({ asked, answer }));
-    }, SETTLE_MS);
-    return () => window.clearTimeout(later);
+    if (asked === null) dropPreview();
   }, [asked]);
+  useAsked(asked, SETTLE_MS, async () => ({ asked, answer: await tryOut(JSON.parse(asked!) as Operation) }), setTried);
   useEffect(() => dropPreview, []);
   return tried !== null && tried.asked === asked ? tried.answer : null;
 }
