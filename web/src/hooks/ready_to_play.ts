@@ -10,7 +10,7 @@ import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing
 /** How much is loaded of what is in sight, and after the cursor; in pieces, so that other requests come between. */
 const IN_SIGHT_S = 40;
 const ON_S = 120;
-const PIECE_S = 1;
+const PIECE_S = 4;
 /** Of all tracks that sound, so that what was loaded first is still there. */
 const MOST_TRACK_S = 240;
 
@@ -35,15 +35,18 @@ function deciding(): readonly unknown[] {
   ];
 }
 
-/** Moments to load, the most likely first. */
-function places(): number[] {
+/** From where, and for how many seconds at least. */
+type Stretch = readonly [number, number];
+
+/** What to load, the most likely first. */
+function places(): Stretch[] {
   const { view, cursor_s } = store.getState();
-  const found = [playStart(), hearingStart()].filter((at) => at !== null);
+  const found = [playStart(), hearingStart()].filter((at) => at !== null).map((at): Stretch => [at, 0]);
   const seen = cursor_s >= view.start_s && cursor_s < view.end_s;
   const from = seen && view.end_s - view.start_s > IN_SIGHT_S ? cursor_s : view.start_s;
   const most = MOST_TRACK_S / (2 * Math.max(1, partsNow().length));
   const add = (start: number, end: number): void => {
-    for (let at = Math.max(0, start); at < end; at += PIECE_S) found.push(at);
+    for (let at = Math.max(0, start); at < end; at += PIECE_S) found.push([at, Math.min(PIECE_S, end - at)]);
   };
   add(from, Math.min(view.end_s, from + Math.min(IN_SIGHT_S, most)));
   add(cursor_s, Math.min(songEnd(), cursor_s + Math.min(ON_S, most)));
@@ -60,9 +63,9 @@ export function useReadyToPlay(): void {
       busy = true;
       while (!store.getState().playing && moved()) {
         done = deciding();
-        for (const at of places()) {
+        for (const [at, seconds] of places()) {
           // what fails here fails again, and is said, when it is to be played
-          const came = await transport.prepare(partsNow(), at).then(
+          const came = await transport.prepare(partsNow(), at, seconds).then(
             () => true,
             () => false,
           );

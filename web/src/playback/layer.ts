@@ -32,6 +32,19 @@ interface Block {
   bytes: number;
 }
 
+/** Frames [first, last) of samples that came channel after channel. */
+function bufferOf(samples: Float32Array<ArrayBuffer>, track: TrackOut, first: number, last: number): AudioBuffer {
+  const length = samples.length / track.channels;
+  const buffer = new AudioBuffer({
+    numberOfChannels: track.channels,
+    length: Math.max(1, last - first),
+    sampleRate: track.sample_rate,
+  });
+  for (let c = 0; c < track.channels; c++)
+    buffer.copyToChannel(samples.subarray(c * length + first, c * length + last), c);
+  return buffer;
+}
+
 /** Loads and remembers blocks by step; the ones used longest ago go first when there are too many. */
 export class BlockStore {
   private readonly known = new Map<string, Block>();
@@ -43,18 +56,18 @@ export class BlockStore {
     return `${trackId}:${source.kind}:${source.at}:${index}`;
   }
 
+  /** A block, loaded when it is not there. */
   get(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
+    return this.used(track, source, index) ?? this.fetch(track, source, index, 1)[0]!;
+  }
+
+  private used(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> | undefined {
     const key = this.key(track.id, source, index);
     const block = this.known.get(key);
-    if (block) {
-      this.known.delete(key);
-      this.known.set(key, block);
-      return block.audio;
-    }
-    const audio = this.fetch(track, source, index);
-    this.keep(key, { audio, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
-    audio.catch(() => this.forget(key));
-    return audio;
+    if (!block) return undefined;
+    this.known.delete(key);
+    this.known.set(key, block);
+    return block.audio;
   }
 
   private keep(key: string, block: Block): void {
@@ -72,24 +85,41 @@ export class BlockStore {
     this.known.delete(key);
   }
 
-  private async fetch(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
-    const rate = track.sample_rate;
-    const begin = Math.round(index * BLOCK_S * rate);
-    const end = Math.min(track.frames, Math.round(((index + 1) * BLOCK_S + BLEND_S) * rate));
-    const samples = new Float32Array(await this.load(track.id, source, begin, end));
-    const length = samples.length / track.channels;
-    const buffer = new AudioBuffer({
-      numberOfChannels: track.channels,
-      length: Math.max(1, length),
-      sampleRate: rate,
+  /** Load `count` blocks from `first` on in one request. */
+  private fetch(track: TrackOut, source: Source, first: number, count: number): Promise<AudioBuffer>[] {
+    const frame = (block: number): number => Math.round(block * BLOCK_S * track.sample_rate);
+    const endOf = (block: number): number =>
+      Math.min(track.frames, Math.round(((block + 1) * BLOCK_S + BLEND_S) * track.sample_rate));
+    const begin = frame(first);
+    const loaded = this.load(track.id, source, begin, endOf(first + count - 1));
+    return Array.from({ length: count }, (_, i) => {
+      const key = this.key(track.id, source, first + i);
+      const audio = loaded.then((bytes) =>
+        bufferOf(new Float32Array(bytes), track, frame(first + i) - begin, endOf(first + i) - begin),
+      );
+      this.keep(key, { audio, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
+      audio.catch(() => this.forget(key));
+      return audio;
     });
-    for (let c = 0; c < track.channels; c++) buffer.copyToChannel(samples.subarray(c * length, (c + 1) * length), c);
-    return buffer;
   }
 
-  /** Load what sounds of a track from `song_s` on for `length_s` seconds. */
+  /** Load what sounds of a track from `song_s` on for `length_s` seconds; what is missing in a row comes together. */
   async prepare(track: TrackOut, source: Source, song_s: number, length_s: number): Promise<void> {
-    await Promise.all(pieces(track, song_s, song_s + length_s).map((p) => this.get(track, source, p.index)));
+    const indexes = [...new Set(pieces(track, song_s, song_s + length_s).map((piece) => piece.index))];
+    const coming: Promise<AudioBuffer>[] = [];
+    let row: number[] = [];
+    const load = (): void => {
+      if (row.length > 0) coming.push(...this.fetch(track, source, row[0]!, row.length));
+      row = [];
+    };
+    for (const index of indexes) {
+      const there = this.used(track, source, index);
+      if (there || index !== row.at(-1)! + 1) load();
+      if (there) coming.push(there);
+      else row.push(index);
+    }
+    load();
+    await Promise.all(coming);
   }
 
   /** A step sounds like another one outside some spans (seconds of the recording): those blocks need no loading. */

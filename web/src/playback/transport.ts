@@ -97,9 +97,9 @@ export class Transport {
     this.tick();
   }
 
-  /** Load what would sound first if playing began at a place. */
-  async prepare(parts: readonly Part[], from_s: number): Promise<void> {
-    const length_s = parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S;
+  /** Load what would sound first if playing began at a place, or so many seconds from there. */
+  async prepare(parts: readonly Part[], from_s: number, seconds = 0): Promise<void> {
+    const length_s = Math.max(seconds, parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S);
     await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s)));
   }
 
