@@ -11,6 +11,7 @@ import soundfile as sf
 from glass_thread.cli.main import build_parser, main
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.operations.registry import OPERATIONS
+from tests.command import command
 from tests.services.case import TakeCase
 from tests.signals import RATE, FolderCase, sung_short, write_short
 
@@ -18,10 +19,8 @@ from tests.signals import RATE, FolderCase, sung_short, write_short
 class CliCase(FolderCase):
     def run_verb(self, *arguments: object) -> tuple[int, str, str]:
         """Exit code, output, error output."""
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = main([str(a) for a in arguments])
-        return code, out.getvalue(), err.getvalue()
+        done = command(*arguments)
+        return done.returncode, done.stdout, done.stderr
 
 
 class AnalyseTest(CliCase):

@@ -1,7 +1,5 @@
 """Doubles, harmonies and melodies: spreads as asked, no comb, true to the scale, the same seed the same bytes."""
 
-import subprocess
-import sys
 import unittest
 from dataclasses import replace
 
@@ -22,6 +20,7 @@ from glass_thread.core.song.keys import KeyMap, make_tuning, one_key
 from glass_thread.core.song.tuning import Tuning
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.song import lead
+from tests.command import Done, command
 from tests.kept import analyse, sing
 from tests.signals import RATE, FolderCase, analysed_short, apply_to, write_short
 
@@ -149,9 +148,8 @@ class MelodyTest(FolderCase):
         with self.assertRaisesRegex(ParameterError, "No note of this melody"):
             derived(found, type="melody", melody=[[9.0, 10.0, 60.0]])
 
-    def run_verb(self, *arguments: str) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, "-m", "glass_thread", *arguments], capture_output=True, text=True,
-                              cwd=self.folder, check=False)  # fmt: skip
+    def run_verb(self, *arguments: str) -> Done:
+        return command(*arguments, folder=self.folder)
 
     def test_on_the_command_line(self) -> None:
         write_short(self.folder)

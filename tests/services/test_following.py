@@ -1,8 +1,6 @@
 """Follow: alignment with known truth, what becomes of it as gestures, and the link that lives."""
 
 import json
-import subprocess
-import sys
 from dataclasses import replace
 
 import numpy as np
@@ -16,6 +14,7 @@ from glass_thread.demo.score import Performance, SungVoice
 from glass_thread.services.edit import edit, undo
 from glass_thread.services.following import alignment_shown, links_shown
 from glass_thread.store.records import Track
+from tests.command import command
 from tests.kept import sing
 from tests.services.case import SongCase
 from tests.services.test_borrowing import sung_twice
@@ -236,8 +235,7 @@ class CommandTest(FollowCase):
         self.sung("Double", performance)
         out, pairs = self.folder / "out.wav", self.folder / "pairs.json"
         files = [str(self.folder / "Lead.wav"), str(self.folder / "Double.wav"), str(out)]
-        done = subprocess.run([sys.executable, "-m", "glass_thread", "follow", *files, "--timing", "1", "--pitch", "1",
-                               "--json", str(pairs)], capture_output=True, text=True, check=False)  # fmt: skip
+        done = command("follow", *files, "--timing", "1", "--pitch", "1", "--json", pairs)
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("8 notes follow", done.stdout)
         told = json.loads(pairs.read_text())
@@ -246,7 +244,5 @@ class CommandTest(FollowCase):
         self.assertAlmostEqual(max(apart), 0.09, delta=0.03)
         self.assertEqual(sf.info(str(out)).samplerate, RATE)
         for wrong in (["--timing", "2"], ["--pitch", "nan"]):
-            refused = subprocess.run([sys.executable, "-m", "glass_thread", "follow", *files, *wrong],
-                                     capture_output=True, text=True, check=False)  # fmt: skip
+            refused = command("follow", *files, *wrong)
             self.assertEqual(refused.returncode, 2, refused.stderr)
-            self.assertNotIn("Traceback", refused.stderr)

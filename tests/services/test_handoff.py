@@ -3,8 +3,6 @@
 import csv
 import json
 import os
-import subprocess
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +22,7 @@ from glass_thread.services.songs import change_song, markers_of
 from glass_thread.services.versions import list_versions
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Track
+from tests.command import Done, command
 from tests.services.case import SongCase
 from tests.signals import RATE, sung_short
 
@@ -60,9 +59,8 @@ class FolderCase(SongCase):
         run_task(self.work, task.id)
         return self.work.tasks.get(task.id)
 
-    def host(self) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "glass_thread", "host", "--check", str(self.place)]
-        return subprocess.run(command, capture_output=True, text=True, check=False)
+    def host(self) -> Done:
+        return command("host", "--check", self.place)
 
 
 class ThereAndBackTest(FolderCase):
@@ -230,8 +228,7 @@ class HostTest(FolderCase):
         self.assertIn("Its source is not in", self.host().stdout)
 
     def test_a_folder_that_is_none_and_a_damaged_list(self) -> None:
-        command = [sys.executable, "-m", "glass_thread", "host", "--check", str(self.folder / "nowhere")]
-        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        done = command("host", "--check", self.folder / "nowhere")
         self.assertEqual((done.returncode, done.stderr.count("\n")), (2, 1))
         (self.place / "out" / "handoff.json").write_text("{")
         self.assertIn("damaged", self.host().stderr)

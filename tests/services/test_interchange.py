@@ -2,8 +2,6 @@
 
 import csv
 import io
-import subprocess
-import sys
 
 import mido
 import numpy as np
@@ -18,6 +16,7 @@ from glass_thread.services.edit import edit
 from glass_thread.services.interchange import contour_csv_of, melody, notes_csv, notes_document, velocities
 from glass_thread.services.songs import change_song, change_track
 from glass_thread.services.versions import list_versions
+from tests.command import command
 from tests.services.case import TakeCase
 from tests.signals import REAL_TAKE
 
@@ -125,10 +124,9 @@ class MelodyTest(TakeCase):
 class CommandTest(TakeCase):
     def test_a_real_voice_from_the_command_line(self) -> None:
         target = self.folder / "melody.mid"
-        command = [sys.executable, "-m", "glass_thread", "midi", str(REAL_TAKE), str(target), "--tempo", "90"]
-        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        done = command("midi", REAL_TAKE, target, "--tempo", "90")
         self.assertEqual(done.returncode, 0, done.stderr)
         file = mido.MidiFile(target)
         self.assertEqual(sum(m.type == "note_on" for m in file.tracks[1]), int(done.stdout.split()[0]))
-        bad = subprocess.run([*command[:-1], "4000"], capture_output=True, text=True, check=False)
+        bad = command("midi", REAL_TAKE, target, "--tempo", "4000")
         self.assertEqual((bad.returncode, bad.stderr.count("\n")), (2, 1))

@@ -3,14 +3,13 @@
 import csv
 import io
 import json
-import subprocess
-import sys
 
 from glass_thread.services.comps import list_comps, make_comp
 from glass_thread.services.edit import edit
 from glass_thread.services.songs import change_song
 from glass_thread.services.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version, tuning_sheet
 from glass_thread.services.versions import list_versions, make_version, switch_version
+from tests.command import command
 from tests.services.case import TakeCase
 from tests.services.test_borrowing import BorrowCase
 
@@ -80,14 +79,14 @@ class SheetTest(SheetCase):
 
     def test_on_the_command_line(self) -> None:
         self.do(type="tune", note_ids=["n0001"])
-        verb = [sys.executable, "-m", "glass_thread", "sheet", "--data", str(self.work.folder), "--track"]
-        done = subprocess.run([*verb, self.track.name], capture_output=True, text=True, check=False)
+        verb = ("sheet", "--data", self.work.folder, "--track")
+        done = command(*verb, self.track.name)
         self.assertIn("1 of 4 notes changed", done.stdout)
-        wrong = subprocess.run([*verb, "nobody"], capture_output=True, text=True, check=False)
+        wrong = command(*verb, "nobody")
         self.assertEqual((wrong.returncode, wrong.stdout), (2, ""))
         self.assertIn("no vocal of that name", wrong.stderr)
         out = self.folder / "sheet.csv"
-        subprocess.run([*verb, self.track.name, "--csv", str(out)], check=True)
+        command(*verb, self.track.name, "--csv", out)
         self.assertEqual(len(out.read_text().splitlines()), 2)
 
 

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import subprocess
-import sys
 
 import numpy as np
 import soundfile as sf
@@ -17,6 +15,7 @@ from glass_thread.services.edit import edit
 from glass_thread.services.singer_notes import COLUMNS, notes_csv, singer_notes
 from glass_thread.services.songs import change_song, change_track, create_song
 from glass_thread.store.records import Track
+from tests.command import Done, command
 from tests.kept import sing
 from tests.services.case import SongCase
 from tests.signals import RATE, REAL_TAKE
@@ -62,9 +61,8 @@ class SingerNotesTest(SongCase):
         wrong = self.verb("--track", "none")
         self.assertEqual((wrong.returncode, wrong.stdout), (2, ""))
 
-    def verb(self, *arguments: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "glass_thread", "singer", "--data", str(self.folder / "data"), *arguments]
-        return subprocess.run(command, capture_output=True, text=True, check=False)
+    def verb(self, *arguments: str) -> Done:
+        return command("singer", "--data", self.folder / "data", *arguments)
 
     def test_tuning_the_notes_takes_nothing_from_what_was_sung(self) -> None:
         track = self.sung("one", frozenset(PLANTED))

@@ -2,8 +2,6 @@
 
 import io
 import json
-import subprocess
-import sys
 
 import mido
 import numpy as np
@@ -21,6 +19,7 @@ from glass_thread.services.printing import request_print
 from glass_thread.services.songs import change_song, change_track, keys_of, put_key_back
 from glass_thread.services.tuning_sheet import tuning_sheet
 from glass_thread.services.work.here import run_task
+from tests.command import command
 from tests.core.test_temperaments import DIATONIC, NINETEEN, WHITE_KEYS
 from tests.services.case import TakeCase
 from tests.signals import REAL_TAKE
@@ -205,16 +204,12 @@ class OtherTuningTest(TuningCase):
 
 
 class CommandTest(TuningCase):
-    def command(self, *arguments: object) -> subprocess.CompletedProcess[str]:
-        return subprocess.run([sys.executable, "-m", "glass_thread", *map(str, arguments)], capture_output=True,
-                              text=True, check=False)  # fmt: skip
-
     def test_a_real_voice_in_nineteen_steps(self) -> None:
         scl, out = self.folder / "19.scl", self.folder / "out.wav"
         scl.write_text(NINETEEN)
-        done = self.command("tune", REAL_TAKE, out, "--key", "C chromatic", "--tuning", scl)
+        done = command("tune", REAL_TAKE, out, "--key", "C chromatic", "--tuning", scl)
         self.assertEqual(done.returncode, 0, done.stderr)
-        self.command("analyse", out, "--json", self.folder / "out.json")
+        command("analyse", out, "--json", self.folder / "out.json")
         found = json.loads((self.folder / "out.json").read_text())
         steps = np.array([(note["centre_midi"] - 60) * 19 / 12 for note in found["notes"]
                           if note["end_s"] - note["start_s"] > 0.15])  # fmt: skip
@@ -225,10 +220,10 @@ class CommandTest(TuningCase):
     def test_a_harmony_of_a_real_voice_keeps_to_just_intonation(self) -> None:
         """Thirds above in C major lie on the just scale: 264 Hz times 1, 9/8, 5/4, 4/3, 3/2, 5/3, 15/8."""
         out, told = self.folder / "third.wav", self.folder / "third.json"
-        done = self.command("harmony", REAL_TAKE, out, "--key", "C major", "--tuning", "just", "--steps", 2,
+        done = command("harmony", REAL_TAKE, out, "--key", "C major", "--tuning", "just", "--steps", 2,
                             "--human", 0)  # fmt: skip
         self.assertEqual(done.returncode, 0, done.stderr)
-        self.command("analyse", out, "--json", told)
+        command("analyse", out, "--json", told)
         scale = 69 + 12 * np.log2(0.6 * np.array([1, 9 / 8, 5 / 4, 4 / 3, 3 / 2, 5 / 3, 15 / 8]))
         found = json.loads(told.read_text())["notes"]
         held = np.array([note["centre_midi"] for note in found if note["end_s"] - note["start_s"] > 0.2])
@@ -243,7 +238,7 @@ class CommandTest(TuningCase):
             (("--tuning", bad), "Line 3"), (("--tuning", "none.scl"), "cannot be read"),
             (("--keyboard", bad), "needs a Scala scale"), (("--reference", "1000"), "380 and 500"),
         ):  # fmt: skip
-            done = self.command("tune", REAL_TAKE, self.folder / "out.wav", *given)
+            done = command("tune", REAL_TAKE, self.folder / "out.wav", *given)
             with self.subTest(words):
                 self.assertEqual(done.returncode, 2)
                 self.assertIn(words, done.stderr)
