@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import os
 import pickle
+import shutil
 from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
@@ -23,18 +25,18 @@ FOLDER = ROOT / ".cache" / "takes"
 Made = TypeVar("Made")
 
 
-@lru_cache(maxsize=1)
-def _program() -> bytes:
-    """What sings and analyses: any change of it makes everything anew."""
+@lru_cache(maxsize=2)
+def _program(*folders: str) -> bytes:
+    """The parts of the program that make something: any change of them makes it anew."""
     digest = hashlib.sha256()
-    for folder in ("core", "demo"):
+    for folder in folders:
         for path in sorted((ROOT / "src" / "glass_thread" / folder).rglob("*.py")):
             digest.update(path.read_bytes())
     return digest.digest()
 
 
 def _kept(asked: bytes, make: Callable[[], Made]) -> Made:
-    path = FOLDER / f"{hashlib.sha256(_program() + asked).hexdigest()}.pickle"
+    path = FOLDER / f"{hashlib.sha256(_program('core', 'demo') + asked).hexdigest()}.pickle"
     if path.is_file():
         return pickle.loads(path.read_bytes())
     made = make()
@@ -43,6 +45,21 @@ def _kept(asked: bytes, make: Callable[[], Made]) -> Made:
     part.write_bytes(pickle.dumps(made))
     part.replace(path)
     return made
+
+
+def kept_folder(asked: str, make: Callable[[Path], object]) -> Path:
+    """A folder that `make` fills; processes that want the same one at once wait for the one that makes it."""
+    path = FOLDER / f"{asked}-{hashlib.sha256(_program('.')).hexdigest()}"
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with (FOLDER / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not path.is_dir():
+            part = path.with_suffix(".part")
+            shutil.rmtree(part, ignore_errors=True)
+            part.mkdir()
+            make(part)
+            part.replace(path)
+    return path
 
 
 def sing(performance: Performance, sample_rate: int, **settings: Any) -> Sung:

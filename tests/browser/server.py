@@ -6,14 +6,14 @@ import re
 import shutil
 import tempfile
 import unittest
-from functools import lru_cache
 from pathlib import Path
 
 from playwright.sync_api import ConsoleMessage, Page, expect
 
 from glass_thread.demo.song import TITLE
-from tests.application import PATIENCE_S, Application, until
+from tests.application import PATIENCE_S, until
 from tests.browser.chromium import chromium
+from tests.browser.hatchery import Hatched, prepared
 
 PATIENCE_MS = 1000 * PATIENCE_S
 expect.set_options(timeout=PATIENCE_MS)
@@ -43,16 +43,6 @@ REST = """(() => {
 })()"""
 
 
-@lru_cache(maxsize=1)
-def prepared() -> tempfile.TemporaryDirectory[str]:
-    """A data folder with the demo song in it and nothing else, made once; every class works on its own copy."""
-    temporary = tempfile.TemporaryDirectory()
-    first = Application(Path(temporary.name) / "data")
-    first.start()
-    first.kill()
-    return temporary
-
-
 class BrowserCase(unittest.TestCase):
     """One application with the demo song and one browser for all tests of a class."""
 
@@ -61,8 +51,8 @@ class BrowserCase(unittest.TestCase):
         temporary = tempfile.TemporaryDirectory()
         cls.addClassCleanup(temporary.cleanup)
         cls.folder = Path(temporary.name)
-        shutil.copytree(Path(prepared().name) / "data", cls.folder / "data")
-        cls.application = Application(cls.folder / "data")
+        shutil.copytree(prepared(), cls.folder / "data")
+        cls.application = Hatched(cls.folder / "data")
         cls.application.start()
         cls.addClassCleanup(cls.application.kill)
 

@@ -9,7 +9,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.demo.build import SAMPLE_RATE
-from tests.application import Application, until
+from tests.browser.hatchery import Hatched, until
 from tests.browser.server import BrowserCase
 from tests.signals import RATE, sung_short
 
@@ -274,7 +274,7 @@ class FolderOfTheReleaseBeforeTest(BrowserCase):
         with tarfile.open(RELEASE / "data.tar.xz") as packed:
             packed.extractall(folder, filter="data")
         shutil.rmtree(folder / "data" / "prints")
-        application = Application(folder / "data")
+        application = Hatched(folder / "data")
         application.start()
         self.addCleanup(application.kill)
         page = self.page

@@ -1,0 +1,134 @@
+"""Servers that begin as copies of one process that has loaded everything, since loading it takes seconds of its own."""
+
+from __future__ import annotations
+
+import atexit
+import json
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+from contextlib import suppress
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from tests.application import Application
+from tests.kept import ROOT, kept_folder
+
+
+class Hatched(Application):
+    """The same application, begun as a copy."""
+
+    def launch(self, *settings: str, **_unused: Any) -> Any:
+        """Start it without waiting."""
+        self.number = _hatchery().ask("hatch", [*self.command()[3:], *settings])
+        return None
+
+    def kill(self) -> None:
+        """End server and workers with -9."""
+        if self.number:
+            with suppress(ProcessLookupError):
+                os.killpg(self.number, signal.SIGKILL)
+            _hatchery().ask("bury", self.number)
+        self.number = 0
+
+    number = 0
+
+
+def prepared() -> Path:
+    """A data folder with the demo song in it and nothing else."""
+    return kept_folder("demo", lambda folder: _hatchery().ask("demo", str(folder)))
+
+
+@lru_cache(maxsize=1)
+def _hatchery() -> _Hatchery:
+    return _Hatchery()
+
+
+class _Hatchery:
+    def __init__(self) -> None:
+        command = [sys.executable, "-W", "ignore", "-m", "tests.browser.hatchery"]
+        self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, cwd=ROOT)
+        atexit.register(self._process.kill)
+
+    def ask(self, what: str, about: Any) -> int:
+        """Have something done; a number comes back."""
+        assert self._process.stdin and self._process.stdout
+        self._process.stdin.write(json.dumps([what, about]).encode() + b"\n")
+        self._process.stdin.flush()
+        return int(self._process.stdout.readline())
+
+
+def _load() -> None:
+    """Load all that a server needs, by looking once at a song."""
+    from glass_thread.cli import serve
+    from glass_thread.services.warm_up import warm_up
+    from glass_thread.services.work import own_workers
+
+    warm_up()
+    serve._prepare_engine = lambda: None  # it is
+    own_workers._SPARE_AFTER_S = 60.0  # most tests are over before one is needed
+
+
+def _look_at(folder: Path) -> None:
+    """What a page asks for when it opens the lead, so that nothing of it is loaded a second time."""
+    from glass_thread.api.app import PREFIX, create_app
+    from glass_thread.services.workspace import open_workspace
+
+    workspace = open_workspace(folder)
+    ask = create_app(workspace).test_client().get
+    song = ask(f"{PREFIX}/songs").json["songs"][0]["id"]
+    lead = ask(f"{PREFIX}/songs/{song}").json["tracks"][0]["id"]
+    step = ask(f"{PREFIX}/tracks/{lead}/content").json["step_id"]
+    for path in ("progress", "analysis", "versions", f"curves?step={step}&first=0&last=2000",
+                 f"audio?kind=tuned&step={step}&begin=0&end=44100"):  # fmt: skip
+        assert ask(f"{PREFIX}/tracks/{lead}/{path}").status_code == 200, path
+    workspace.close()
+
+
+def _make_demo(folder: Path) -> int:
+    from glass_thread.demo.build import ensure_demo
+    from glass_thread.services.workspace import open_workspace
+
+    workspace = open_workspace(folder)
+    ensure_demo(workspace)
+    workspace.close()
+    return 0
+
+
+def _hatch(arguments: list[str]) -> int:
+    from glass_thread.cli.main import main
+
+    number = os.fork()
+    if number:
+        return number
+    os.setsid()
+    nothing = os.open(os.devnull, os.O_RDWR)
+    for stream in (0, 1):
+        os.dup2(nothing, stream)
+    os._exit(main(arguments))
+
+
+def _answer() -> None:
+    looked = False
+    for line in sys.stdin:
+        what, about = json.loads(line)
+        if what == "hatch":
+            if not looked:
+                with tempfile.TemporaryDirectory() as copy:
+                    subprocess.run(["cp", "-r", about[about.index("--data") + 1], f"{copy}/data"], check=True)
+                    _look_at(Path(copy) / "data")
+                looked = True
+            told = _hatch(about)
+        elif what == "demo":
+            told = _make_demo(Path(about))
+        else:
+            told = os.waitpid(about, 0)[0]
+        print(told, flush=True)
+
+
+if __name__ == "__main__":
+    _load()
+    _answer()
