@@ -12,6 +12,7 @@ from glass_thread.services.songs import create_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.workspace import Workspace
 from glass_thread.store.records import Track
+from tests.kept import analyses_kept
 from tests.signals import FolderCase, write_short
 
 
@@ -28,7 +29,8 @@ class SongCase(FolderCase):
         """Import a file and have it analysed."""
         with path.open("rb") as stream:
             track, task = import_audio(self.work, self.song.id, stream, path.name, **settings)
-        run_task(self.work, task.id)
+        with analyses_kept():
+            run_task(self.work, task.id)
         self.assertEqual(self.work.tasks.get(task.id).state, "done", self.work.tasks.get(task.id).message)
         return self.work.tracks.get(track.id)
 

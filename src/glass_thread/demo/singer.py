@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -185,11 +186,20 @@ def _formant_tracks(performance: Performance, n_blocks: int, block: int, sample_
 def _response(frequency: Floats, width: Floats, hz: Floats) -> NDArray[np.complex128]:
     """Transmission of a cascade of formants, shape (n_blocks, n_hz), 1 at 0 Hz (G. Fant, Acoustic Theory of Speech
     Production, 1960, eq. 1.3-3, from memory)."""
-    result = np.ones((len(frequency), len(hz)), dtype=np.complex128)
-    for k in range(frequency.shape[1]):
-        square = frequency[:, k, None] ** 2
-        result *= square / (square - hz**2 + 1j * hz * width[:, k, None])
+    result = np.empty((len(frequency), len(hz)), dtype=np.complex128)
+    _cascade(1.0 / frequency**2, width / frequency**2, hz, result)
     return result
+
+
+@numba.njit(cache=True)
+def _cascade(inverse_square, width, hz, out):  # pragma: no cover - compiled
+    for block in range(len(inverse_square)):
+        for bin in range(len(hz)):
+            product = 1.0 + 0.0j
+            for k in range(inverse_square.shape[1]):
+                square = hz[bin] * hz[bin]
+                product *= complex(1.0 - square * inverse_square[block, k], hz[bin] * width[block, k])
+            out[block, bin] = 1.0 / product
 
 
 def _tract(performance: Performance, source: Floats, sample_rate: int) -> Floats:

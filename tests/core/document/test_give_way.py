@@ -7,7 +7,8 @@ import numpy as np
 
 from glass_thread.core.document.content import Content, Pin, as_found
 from glass_thread.core.document.time.give_way import NOTHING, Giving, give_way, squeezed
-from glass_thread.core.document.time.stretches import track_place
+from glass_thread.core.document.time.stretches import track_anchors, track_place
+from glass_thread.core.signal.signal_tools import mapped
 from glass_thread.core.signal.types import HOP_S, AirEvent, Analysis, Contour, Note
 
 # note A 1.0-1.6, sung through into B 1.6-2.2, silence with a breath 2.5-2.9, consonant 3.1-3.2, note C 3.2-4.0
@@ -117,7 +118,7 @@ class GiveWayTest(unittest.TestCase):
         for _ in range(300):
             shifts = {key: tuple(rng.uniform(-3000, 3000, 2)) for key in rng.choice(list("ABC"), 2, replace=False)}
             given = giving(shifts)
-            at = [track_place(given.stretches, moment) for moment in np.arange(0.0, DURATION_S, 0.01)]
+            at = mapped(np.arange(0.0, DURATION_S, 0.01), *track_anchors(given.stretches))
             self.assertGreater(np.diff(at).min(), 0.0)
 
     def test_sections_that_are_far_from_a_change_are_taken_over(self) -> None:

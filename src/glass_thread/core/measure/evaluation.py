@@ -182,7 +182,7 @@ def comb_of(parts: Sequence[Floats], sample_rate: int) -> tuple[float, float]:
     """Whether a sum of voices combs: the deepest notch, in dB, of its long-term spectrum against the sum of theirs, and
     how strongly notches stand a steady distance apart, 0 to 1 (the autocorrelation of that ratio over frequency)."""
     shortest = min(len(part) for part in parts)
-    size = round(_COMB_S * sample_rate)
+    size = scipy.fft.next_fast_len(round(_COMB_S * sample_rate))
     own = [scipy.signal.welch(part[:shortest], sample_rate, nperseg=size) for part in parts]
     both = scipy.signal.welch(sum(part[:shortest] for part in parts), sample_rate, nperseg=size)[1]
     freq = own[0][0]
