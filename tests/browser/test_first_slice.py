@@ -196,7 +196,7 @@ class SheetTest(BrowserCase):
         page.get_by_role("button", name="Key, tempo and tuning").click()
         page.get_by_label("Reference A4 in Hz").fill("900")
         page.get_by_role("button", name="Save").click()
-        page.get_by_text("between 380 and 500 Hz").wait_for()
+        page.get_by_role("alert").get_by_text("between 380 and 500 Hz").wait_for()
         page.get_by_label("Reference A4 in Hz").fill("442")
         page.get_by_role("button", name="Save").click()
         page.get_by_role("button", name="Key, tempo and tuning").get_by_text("442 Hz").wait_for()

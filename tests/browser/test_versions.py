@@ -9,7 +9,8 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.demo.build import SAMPLE_RATE
-from tests.browser.hatchery import Hatched, until
+from tests.application import until
+from tests.browser.hatchery import Hatched
 from tests.browser.server import BrowserCase
 from tests.signals import RATE, sung_short
 

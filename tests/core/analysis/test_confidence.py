@@ -36,6 +36,14 @@ class DoubtTest(unittest.TestCase):
         self.assertEqual(self.said(loud, REST, (100, 64.0, -30.0), REST, loud), [0.97] * 3)
         self.assertEqual(self.said(soft), [0.97])
 
+    def test_short_parts_and_the_little_at_either_end_are_doubted_sooner(self) -> None:
+        loud = (100, 60.0, -20.0)
+        self.assertLess(self.said(loud, (24, 64.0, -31.0), loud)[1], 0.4)
+        self.assertEqual(self.said(loud, (60, 64.0, -31.0), loud)[1], 0.97)
+        self.assertLess(self.said(loud, REST, loud, REST, (100, 64.0, -36.0))[2], 0.2)
+        self.assertLess(self.said((100, 64.0, -36.0), REST, loud)[0], 0.2)
+        self.assertEqual(self.said(loud, REST, (250, 64.0, -36.0)), [0.97] * 2)  # a second and more is sung
+
     def test_nothing_sung_and_nothing_at_all(self) -> None:
         for n in (0, 50):
             empty = Contour(np.full(n, np.nan), np.zeros(n))

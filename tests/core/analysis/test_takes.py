@@ -9,13 +9,14 @@ from functools import lru_cache
 import numpy as np
 import soundfile as sf
 
+from glass_thread.cli.bench_analysis import truth_on_grid
 from glass_thread.cli.bench_takes import take_scores
 from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.analysis.hum import find_hum, notches
 from glass_thread.core.analysis.octaves import settle_octaves, within_reach
-from glass_thread.core.analysis.presence import bled_in, ringing
+from glass_thread.core.analysis.presence import bled_in, in_the_gaps, ringing
 from glass_thread.core.document.flags import find_flags
 from glass_thread.core.signal.types import HOP_S, Contour, Note
 from glass_thread.core.song.keys import make_tuning
@@ -25,7 +26,7 @@ from glass_thread.demo.voices import random_performance
 from tests.kept import analyse, sing
 from tests.signals import RATE, REAL_TAKE, contour_of
 
-SEED = 21  # not one that anything was tuned on
+SEED = 51  # not one that anything was tuned on
 
 
 @lru_cache(maxsize=2)
@@ -49,11 +50,11 @@ class TakesTest(unittest.TestCase):
         self.check(dirt.with_hum(clean("bass"), -25.0, SEED, mains_hz=60.0), false=0.03, notes=0.93, voice="bass")
 
     def test_a_room(self) -> None:
-        self.check(dirt.in_a_room(clean("alto"), -12.0, SEED, rt60_s=1.2), false=0.15, notes=0.8)
+        self.check(dirt.in_a_room(clean("alto"), -12.0, SEED, rt60_s=1.2), false=0.12, notes=0.8)
         self.check(dirt.in_a_room(clean("alto"), -20.0, SEED, rt60_s=0.9), false=0.06, notes=0.93)
 
     def test_another_voice_in_the_headphones(self) -> None:
-        self.check(dirt.with_bleed(clean("bass"), -30.0, SEED), false=0.05, notes=0.9, voice="bass")
+        self.check(dirt.with_bleed(clean("bass"), -30.0, SEED), false=0.1, notes=0.9, voice="bass")
         self.check(dirt.with_bleed(clean("bass"), -18.0, SEED), false=0.1, notes=0.8, voice="bass")
 
     def test_a_soft_half_keeps_all_its_notes(self) -> None:
@@ -118,6 +119,24 @@ class PresenceTest(unittest.TestCase):
         fade = np.where(contour.voiced, -20.0 - 30.0 * ((np.arange(len(level)) * HOP_S) % 1.5), -90.0)
         self.assertFalse(ringing(contour, fade).any())  # 15 dB within the note, but no sudden stop
 
+    def test_two_tails_are_a_room_when_they_are_long(self) -> None:
+        for tail, rings in ((0.15, False), (0.3, True)):
+            self.assertEqual(bool(ringing(*phrases([-20.0] * 2, tail=tail)).any()), rings)
+
+    def test_what_comes_after_a_tail_does_not_hide_it(self) -> None:
+        contour, level = phrases([-20.0] * 3, tail=0.3)
+        for i in range(3):
+            end = int((1.5 * i + 0.8) / HOP_S)
+            level[end - 10 : end] = -24.0  # the next sound sets in while the room is still heard
+        self.assertTrue(ringing(contour, level)[int(0.6 / HOP_S) : int(0.8 / HOP_S)].all())
+
+    def test_what_shows_in_the_gap_of_a_consonant_is_no_note(self) -> None:
+        for between, under, gone in ((72.0, 12.0, True), (72.0, 4.0, False), (62.0, 12.0, False)):
+            midi = np.concatenate([np.full(100, 60.0), np.full(20, between), np.full(100, 62.0)])
+            midi[[100, 119]] = np.nan
+            level = np.where((np.arange(220) > 99) & (np.arange(220) < 120), -20.0 - under, -20.0)
+            self.assertEqual(bool(in_the_gaps(midi, level).any()), gone, (between, under))
+
     def test_a_voice_that_fills_the_rests_far_below_is_bleed(self) -> None:
         contour, level = phrases([-15.0, -40.0, -15.0, -40.0, -15.0, -40.0, -15.0])
         bled = bled_in(contour.midi, level)
@@ -153,7 +172,21 @@ class OctaveTest(unittest.TestCase):
         hz[50:70] = 100.0
         np.testing.assert_allclose(settle_octaves(hz, candidates, scores), 200.0)
         hz[50:150] = 100.0
+        scores[:, 0] = 0.66
         np.testing.assert_allclose(settle_octaves(hz, candidates, scores), hz)
+
+    def test_a_whole_note_is_raised_when_one_period_does_nearly_as_well_as_two(self) -> None:
+        candidates = np.stack((np.full(100, 200.0), np.full(100, 100.0)), axis=1)
+        scores = np.stack((np.full(100, 0.88), np.full(100, 0.90)), axis=1)
+        np.testing.assert_allclose(settle_octaves(np.full(100, 100.0), candidates, scores), 200.0)
+
+    def test_a_voice_with_another_under_it_is_not_read_an_octave_too_low(self) -> None:
+        """Two altos of which the second, 18 dB under, sang a fifth apart: a whole note was read an octave down."""
+        performance = random_performance("alto", 21)
+        sung = sing(performance, RATE)
+        found = analyse(dirt.with_bleed(sung, -18.0, 21).audio, RATE).contour.midi
+        off = found - truth_on_grid(sung)[: len(found)]
+        self.assertLess(np.nanmean(np.abs(off + 12.0) < 1.0), 0.01)
 
     def test_a_short_hole_is_closed_and_a_real_leap_kept(self) -> None:
         candidates, scores = np.ones((60, 1)), np.ones((60, 1))

@@ -11,8 +11,10 @@ from ..signal.types import HOP_S, Contour, Floats
 
 CONFIDENCE_WEIGHTS, CONFIDENCE_BIAS = np.array((-0.792, 2.567, -1.988, -2.105)), 2.115
 
-# What is soft among loud notes on both sides may be another voice, or the room.
+# What is soft among loud notes on both sides may be another voice, or the room; sooner so when it is short, and also
+# when it is the little that comes before the first loud note or after the last.
 AMONG_S, LONG_S, UNDER_DB = 3.0, 0.1, (11.0, 14.0)
+SHORT_S, SHORT_DB, AT_THE_END_S = 0.15, 3.0, 1.0
 LEAP_SEMITONES = 0.8
 LEAST = 0.1  # of a reading's confidence that stays in doubt
 
@@ -50,11 +52,22 @@ def doubted(contour: Contour, level: Floats) -> Contour:
     doubt = np.zeros(len(level))
     parts = np.array(runs_between_leaps(contour.midi, LEAP_SEMITONES), dtype=np.int64).reshape(-1, 2)
     loud = np.array([np.median(level[a:b]) for a, b in parts])
-    long = parts[:, 1] - parts[:, 0] > LONG_S / HOP_S
-    reach = round(AMONG_S / HOP_S)
-    for i, (a, b) in enumerate(parts):
-        before = loud[:i][long[:i] & (parts[:i, 1] > a - reach)]
-        after = loud[i + 1 :][long[i + 1 :] & (parts[i + 1 :, 0] < b + reach)]
-        if len(before) and len(after):
-            doubt[a:b] = np.interp(min(before.max(), after.max()) - loud[i], UNDER_DB, (0.0, 1.0))
+    under = np.minimum(_under_those_before(parts, loud), _under_those_before(-parts[::-1, ::-1], loud[::-1])[::-1])
+    under += SHORT_DB * (parts[:, 1] - parts[:, 0] < SHORT_S / HOP_S)
+    for (a, b), db in zip(parts, under, strict=True):
+        doubt[a:b] = np.interp(db, UNDER_DB, (0.0, 1.0))
     return Contour(contour.midi, contour.confidence * (1.0 - (1.0 - LEAST) * doubt))
+
+
+def _under_those_before(parts: NDArray[np.int64], loud: Floats) -> Floats:
+    """By how many dB each part is softer than the loudest shortly before it; without bound for the little that comes
+    before the first loud one, and 0 when there is nothing to hold it against."""
+    length = parts[:, 1] - parts[:, 0]
+    long = length > LONG_S / HOP_S
+    under = np.zeros(len(parts))
+    for i, (a, _b) in enumerate(parts):
+        before = loud[:i][long[:i] & (parts[:i, 1] > a - AMONG_S / HOP_S)]
+        louder = np.flatnonzero(loud > loud[i] + UNDER_DB[0])
+        little = len(louder) > 0 and i < louder[0] and length[: louder[0]].sum() < AT_THE_END_S / HOP_S
+        under[i] = np.inf if little else before.max(initial=loud[i]) - loud[i]
+    return under

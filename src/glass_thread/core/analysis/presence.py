@@ -19,15 +19,17 @@ from .hum import Hum
 
 # Where a voice stops in a room: a sudden fall, and then a steady pitch that fades to the end.
 NEAR_DB, MEMORY_S = 6.0, 0.3
-LEAST_FALL_DB, FALL_S, STOPPED_DB = 7.0, 0.05, 5.0
-TAIL_S, STEADY_SEMITONES = 0.07, 0.3
+LEAST_FALL_DB, FALL_S, STOPPED_DB = 5.5, 0.05, 5.0
+TAIL_S, STEADY_SEMITONES, NEXT_SOUND_S = 0.07, 0.3, 0.1
 SLOPES_DB_PER_S = (-170.0, 10.0)
-FEWEST_TAILS, SHARE_OF_ENDS = 3, 0.3
+FEWEST_TAILS, FEWEST_LONG, LONG_TAIL_S, SHARE_OF_ENDS = 3, 2, 0.2, 0.3
 # Bleed: what is surely the singer, the rests between, how far below bleed lies, and how full of it rests are.
 SURE_DB, UNDER_DB, OVER_BLEED_DB = 13.0, 12.0, 4.0
 UNDER_OUTSIDE_DB, OUTSIDE_SEMITONES = 7.0, 3.0  # outside the range of what is surely sung less is asked
 RESTS_S = (0.05, 4.0)
 FEWEST_RESTS, FILLED = 3, 0.18
+# Between two sung notes, too short for a note and beyond both: what shows in the gap of a consonant.
+BLIP_S, BLIP_GAP_S, BLIP_UNDER_DB, BLIP_BEYOND_SEMITONES = 0.15, 0.1, 8.0, 4.0
 LEAP_SEMITONES = 0.8  # where one source may take over from another
 OVER_HUM_DB = 2.5
 
@@ -36,8 +38,8 @@ def singers_own(contour: Contour, level: Floats, hum: Hum) -> Contour:
     """The contour without what is not the singer; `level` in dBFS on the same grid, shape (n,)."""
     rings = ringing(contour, level)
     left = contour.voiced & ~rings & (level > hum.level_db + OVER_HUM_DB)
-    other = bled_in(np.where(left, contour.midi, np.nan), level)
-    own = left & ~other
+    midi = np.where(left, contour.midi, np.nan)
+    own = left & ~bled_in(midi, level) & ~in_the_gaps(midi, level)
     return Contour(np.where(own, contour.midi, np.nan), np.where(own, contour.confidence, 0.0))
 
 
@@ -46,8 +48,15 @@ def ringing(contour: Contour, level: Floats) -> NDArray[np.bool_]:
     rings = np.zeros(len(level), dtype=bool)
     smooth = moving_average(level, 3)
     parts = [(a, b) for a, b in runs_between_leaps(contour.midi, LEAP_SEMITONES) if (b - a) * HOP_S > TAIL_S]
-    found = [(stop, b) for a, b in parts if (stop := _stop_of_voice(contour.midi[a:b], smooth[a:b], a)) is not None]
-    if len(found) < FEWEST_TAILS or len(found) < SHARE_OF_ENDS * len(parts):
+    found = []
+    for a, b in parts:
+        faded = a + int(np.argmin(smooth[a:b])) + 1  # before the next sound sets in
+        last = faded if (b - faded) * HOP_S < NEXT_SOUND_S else b
+        stop = _stop_of_voice(contour.midi[a:last], smooth[a:last], a)
+        if stop is not None:
+            found.append((stop, b))
+    long = sum((end - stop) * HOP_S >= LONG_TAIL_S for stop, end in found)
+    if (len(found) < FEWEST_TAILS and long < FEWEST_LONG) or len(found) < SHARE_OF_ENDS * len(parts):
         return rings
     for stop, end in found:
         rings[stop:end] = True
@@ -69,6 +78,23 @@ def _stop_of_voice(midi: Floats, level: Floats, first: int) -> int | None:
     if not SLOPES_DB_PER_S[0] < slope < SLOPES_DB_PER_S[1] or np.std(midi[after:]) > STEADY_SEMITONES:
         return None
     return first + last + int(np.argmax(level[last:] < just_before - STOPPED_DB))
+
+
+def in_the_gaps(midi: Floats, level: Floats) -> NDArray[np.bool_]:
+    """Voiced frames of the shortest parts between two notes that no voice would sing on its way from one to the other:
+    far softer than both, and far above the higher or below the lower one."""
+    found = np.zeros(len(midi), dtype=bool)
+    parts = runs_between_leaps(midi, LEAP_SEMITONES)
+    most, gap = BLIP_S / HOP_S, BLIP_GAP_S / HOP_S
+    for (a, b), (c, d), (e, f) in zip(parts, parts[1:], parts[2:], strict=False):
+        if d - c > most or c - b > gap or e - d > gap or min(b - a, f - e) < d - c:
+            continue
+        low, high = sorted((float(np.median(midi[a:b])), float(np.median(midi[e:f]))))
+        under = min(np.median(level[a:b]), np.median(level[e:f])) - np.median(level[c:d])
+        inside = low - BLIP_BEYOND_SEMITONES < np.median(midi[c:d]) < high + BLIP_BEYOND_SEMITONES
+        if under > BLIP_UNDER_DB and not inside:
+            found[c:d] = True
+    return found
 
 
 def bled_in(midi: Floats, level: Floats) -> NDArray[np.bool_]:
