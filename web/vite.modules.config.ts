@@ -12,6 +12,7 @@ export default defineConfig({
         delta: "src/document/delta.ts",
         comp: "src/document/comp.ts",
         intervals: "src/document/intervals.ts",
+        layer: "src/playback/layer.ts",
         pan: "src/playback/pan.ts",
         comp_rows: "src/geometry/comp_rows.ts",
         melody_line: "src/document/melody_line.ts",

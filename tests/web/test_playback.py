@@ -1,0 +1,56 @@
+"""How sound is loaded: what is asked for, and what of it each second gets."""
+
+import unittest
+
+from tests.web.modules import ModuleCase
+
+TRACK = """{ id: 'one', channels: 2, sample_rate: 8000, frames: 8000 * 9 + 4000, duration_s: 9.5, offset_s: 0 }"""
+# Loads what is named by [from, seconds], then reads some blocks; each sample is its frame, the second channel below 0.
+LOADED = """async ([track, rows, read]) => {
+  const { BlockStore } = await import('/layer.js');
+  const asked = [];
+  const store = new BlockStore(async (_id, _source, begin, end) => {
+    asked.push([begin, end]);
+    const n = end - begin;
+    return Float32Array.from({ length: 2 * n }, (_, i) => i < n ? begin + i : -(begin + i - n)).buffer;
+  });
+  const of = eval(`(${track})`);
+  const source = { kind: 'sung', at: '' };
+  for (const [from, seconds] of rows) await store.prepare(of, source, from, seconds);
+  const found = [];
+  for (const index of read) {
+    const block = await store.get(of, source, index);
+    const [left, right] = [block.getChannelData(0), block.getChannelData(1)];
+    found.push([left[0], left[left.length - 1], right[0], right[right.length - 1]]);
+  }
+  return [asked, found];
+}"""
+BLEND = 64  # frames by which a block reaches into the next
+
+
+class BlockStoreTest(ModuleCase):
+    def loaded(self, rows: list[list[float]], read: list[int]) -> tuple[list, list]:
+        return self.page.evaluate(LOADED, [TRACK, rows, read])
+
+    def test_what_is_missing_in_a_row_comes_in_one_request(self) -> None:
+        asked, found = self.loaded([[0, 4], [2, 6]], [0, 3, 7])
+        self.assertEqual(asked, [[0, 32000 + BLEND], [32000, 64000 + BLEND]])
+        for first, block in zip((0, 24000, 56000), found, strict=True):
+            last = first + 8000 + BLEND - 1
+            self.assertEqual(block, [first, last, -first, -last])
+
+    def test_what_is_there_is_not_asked_for_again(self) -> None:
+        asked, _found = self.loaded([[1, 1], [3, 1], [0, 5]], [])
+        self.assertEqual(asked[2:], [[0, 8000 + BLEND], [16000, 24000 + BLEND], [32000, 40000 + BLEND]])
+
+    def test_the_last_block_ends_with_the_recording(self) -> None:
+        asked, found = self.loaded([[8, 4]], [9])
+        self.assertEqual(asked, [[64000, 76000]])
+        self.assertEqual(found, [[72000, 75999, -72000, -75999]])
+
+    def test_a_single_block_is_loaded_when_it_is_played(self) -> None:
+        self.assertEqual(self.loaded([], [5])[0], [[40000, 48000 + BLEND]])
+
+
+if __name__ == "__main__":
+    unittest.main()
