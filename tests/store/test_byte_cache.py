@@ -1,3 +1,4 @@
+import threading
 import unittest
 
 from glass_thread.store.byte_cache import ByteCache
@@ -29,3 +30,32 @@ class ByteCacheTest(unittest.TestCase):
             self.assertEqual(cache.made("a", lambda: ()), ())
             self.assertEqual(cache.made("b", lambda: (1, 2)), (1, 2))
         self.assertEqual(cache.made("b", lambda: (3,)), (1, 2))
+
+    def test_who_asks_meanwhile_waits_for_what_is_being_made(self) -> None:
+        cache: ByteCache[str] = ByteCache(100, len)
+        begun, go_on, calls, found = threading.Event(), threading.Event(), [], []
+
+        def make() -> str:
+            calls.append(1)
+            begun.set()
+            go_on.wait(60)
+            return "made"
+
+        def ask() -> None:
+            found.append(cache.made("key", make))
+
+        threads = [threading.Thread(target=ask) for _ in range(3)]
+        for thread in threads:
+            thread.start()
+        self.assertTrue(begun.wait(60))
+        self.assertEqual(cache.made("another", lambda: "at once"), "at once")
+        go_on.set()
+        for thread in threads:
+            thread.join()
+        self.assertEqual((len(calls), found), (1, ["made"] * 3))
+
+    def test_what_cannot_be_made_is_tried_again(self) -> None:
+        cache: ByteCache[str] = ByteCache(100, len)
+        with self.assertRaises(ZeroDivisionError):
+            cache.made("key", lambda: str(1 / 0))
+        self.assertEqual(cache.made("key", lambda: "made"), "made")

@@ -164,26 +164,20 @@ class Renderer:
             found += self._run_patches(source, plan, moves, first + a, first + b)
         return found
 
-    def _run_patches(
-        self, source: Source, plan: Plan, moves: TimeMap, first: int, last: int
-    ) -> list[Patch]:  # fmt: skip
+    def _run_patches(self, source: Source, plan: Plan, moves: TimeMap, first: int, last: int) -> list[Patch]:
         inner, at = run_map(moves, first, last, source.sample_rate)
         if not plan.asked(first, last) and not inner.moves:
             return []
         begin, end = run_samples(first, last, source.sample_rate, source.frames)
         whole = (source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last]))
         asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
-        known = self._patches.get(asked)
-        if known is None:
-            piece = source.read(begin, end)
-            run = self._runs.get(whole)
-            if run is None:
-                run = self._runs.keep(whole, prepare_run(piece, source.sample_rate, plan.contour, first, last, begin))
-            made = render_run(
-                piece, source.sample_rate, run, plan.correction, formant=plan.formant, time_map=inner
-            )  # fmt: skip
-            known = self._patches.keep(asked, made)
-        return [patch.moved_by(at) for patch in known]
+
+        def made() -> list[Patch]:
+            piece, rate = source.read(begin, end), source.sample_rate
+            run = self._runs.made(whole, lambda: prepare_run(piece, rate, plan.contour, first, last, begin))
+            return render_run(piece, rate, run, plan.correction, formant=plan.formant, time_map=inner)
+
+        return [patch.moved_by(at) for patch in self._patches.made(asked, made)]
 
     def blocks(self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None) -> Iterator[Block]:
         """Samples [first, last) of the track, ten seconds after ten seconds."""

@@ -17,6 +17,7 @@ class ByteCache(Generic[Value]):
         self._most, self._size = most_bytes, size
         self._held = 0
         self._values: OrderedDict[Hashable, tuple[Value, int]] = OrderedDict()
+        self._making: dict[Hashable, threading.Lock] = {}
         self._lock = threading.Lock()
 
     def get(self, key: Hashable) -> Value | None:
@@ -40,9 +41,19 @@ class ByteCache(Generic[Value]):
         return value
 
     def made(self, key: Hashable, make: Callable[[], Value]) -> Value:
-        """The value of a key, made and remembered when it is not there; two threads may both make it."""
+        """The value of a key, made and remembered when it is not there; who asks for it meanwhile waits for it."""
         known = self.get(key)
-        return self.keep(key, make()) if known is None else known
+        if known is not None:
+            return known
+        with self._lock:
+            turn = self._making.setdefault(key, threading.Lock())
+        try:
+            with turn:
+                known = self.get(key)
+                return self.keep(key, make()) if known is None else known
+        finally:
+            with self._lock:
+                self._making.pop(key, None)
 
     @property
     def held_bytes(self) -> int:
