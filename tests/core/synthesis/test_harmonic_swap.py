@@ -31,6 +31,25 @@ class MeasureTest(unittest.TestCase):
         self.assertEqual(grid_points(np.array([0.0, 100.0, 350.0])), 512)
 
 
+class FirstResonanceTest(unittest.TestCase):
+    def fundamental_db(self, ratio: float, second_db: float) -> float:
+        """The new fundamental's level over the new second harmonic's of a voice whose second harmonic and all above lie
+        `second_db` under its first."""
+        spectrum = np.full((9, 20), 10 ** (second_db / 20), dtype=complex)
+        spectrum[:, 0], spectrum[:, 1] = 0.0, 1.0
+        ones = np.ones(9)
+        new = swap_harmonics(spectrum, ratio * ones, formant=ones, cycle_hz=400.0 * ones, nyquist_hz=22_050.0)
+        return float(20 * np.log10(np.abs(new[4, 1]) / np.abs(new[4, 2])))
+
+    def test_a_fundamental_far_above_it_takes_it_along(self) -> None:
+        """What is let fall is 12 dB; below that, and up to three semitones, the envelope stays where it is."""
+        self.assertAlmostEqual(self.fundamental_db(2.0, -20.0), 20.0 - 20.0 * np.log10(4.0), places=6)
+        self.assertAlmostEqual(self.fundamental_db(2.0, -10.0), 0.0, places=6)
+        for ratio in (1.0, 1.19):
+            kept = self.fundamental_db(ratio, -20.0)
+            self.assertAlmostEqual(kept, self.fundamental_db(ratio, -10.0) * 2.0, delta=0.5)
+
+
 class PlayTest(unittest.TestCase):
     def test_measured_cycles_play_back_as_they_were(self) -> None:
         found = measure_harmonics(voice(), MARKS, 8, 30, grid_points(MARKS))

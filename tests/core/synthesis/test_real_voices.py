@@ -14,6 +14,7 @@ class RealVoicesTest(unittest.TestCase):
     def test_loudness_and_colour_stay_and_the_pitch_is_the_wanted_one(self) -> None:
         for name, cents, brighter_db in (
             ("vocadito_10", 300, 1.0), ("vocadito_10", -700, 1.0), ("vocadito_14", 300, 1.5), ("vocadito_14", 700, 4.0),
+            ("vocadito_14", 1200, 6.0),
         ):  # fmt: skip
             clip = read_clip(RECORDINGS / f"{name}.flac")
             with self.subTest(name, cents=cents):
