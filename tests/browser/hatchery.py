@@ -5,6 +5,7 @@ from __future__ import annotations
 import atexit
 import json
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -21,20 +22,19 @@ from tests.kept import ROOT, kept_folder
 class Hatched(Application):
     """The same application, begun as a copy."""
 
+    number = 0  # of the process, 0 when there is none
+
     def launch(self, *settings: str, **_unused: Any) -> Any:
         """Start it without waiting."""
         self.number = _hatchery().ask("hatch", [*self.command()[3:], *settings])
-        return None
 
     def kill(self) -> None:
         """End server and workers with -9."""
         if self.number:
-            with suppress(ProcessLookupError):
+            with suppress(ProcessLookupError):  # it may have ended by itself
                 os.killpg(self.number, signal.SIGKILL)
             _hatchery().ask("bury", self.number)
         self.number = 0
-
-    number = 0
 
 
 def prepared() -> Path:
@@ -62,7 +62,7 @@ class _Hatchery:
 
 
 def _load() -> None:
-    """Load all that a server needs, by looking once at a song."""
+    """Load and compile what every server needs."""
     from glass_thread.cli import serve
     from glass_thread.services.warm_up import warm_up
     from glass_thread.services.work import own_workers
@@ -117,9 +117,8 @@ def _answer() -> None:
         what, about = json.loads(line)
         if what == "hatch":
             if not looked:
-                with tempfile.TemporaryDirectory() as copy:
-                    subprocess.run(["cp", "-r", about[about.index("--data") + 1], f"{copy}/data"], check=True)
-                    _look_at(Path(copy) / "data")
+                with tempfile.TemporaryDirectory() as folder:
+                    _look_at(shutil.copytree(about[about.index("--data") + 1], Path(folder) / "data"))
                 looked = True
             told = _hatch(about)
         elif what == "demo":
