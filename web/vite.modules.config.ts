@@ -17,6 +17,7 @@ export default defineConfig({
         comp_rows: "src/geometry/comp_rows.ts",
         melody_line: "src/document/melody_line.ts",
         stack_rows: "src/geometry/stack_rows.ts",
+        dot_radius: "src/geometry/dot_radius.ts",
         viewport: "src/geometry/viewport.ts",
         drag_note: "src/gestures/drag_note.ts",
         drag_in_lane: "src/gestures/drag_in_lane.ts",

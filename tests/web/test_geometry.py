@@ -95,6 +95,15 @@ class HitTest(ModuleCase):
                 self.assertEqual((hit and hit["event"]["id"], hit and hit["side"]), (event, side))
 
 
+class DotsTest(ModuleCase):
+    def test_dots_are_as_small_as_the_fullest_pile_asks(self) -> None:
+        rows = [[[], 300, 52], [[1, 2, 3], 300, 52], [[0.0] * 5 + [100], 300, 52], [[0.0] * 20 + [100], 300, 52],
+                [[0.0] * 200 + [100], 300, 52], [[i / 100 for i in range(101)], 300, 52]]  # fmt: skip
+        found = self.many("dot_radius", "dotRadius", rows)
+        for radius, wanted in zip(found, (2.6, 2.6, 2.6, 1.3, 1.0, 2.6), strict=True):
+            self.assertAlmostEqual(radius, wanted, places=6)
+
+
 class FreePlaceTest(ModuleCase):
     SCRIPT = """async ([note, size, notes, pitches, view, lanes]) => {
       const { freePlace, covered } = await import("/free_place.js");

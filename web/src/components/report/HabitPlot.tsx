@@ -1,10 +1,13 @@
 import { useEffect, useRef } from "react";
 import type { ClaimOut } from "../../document/schema";
 import { DAYLIGHT, NIGHT } from "../../drawing/theme";
+import { dotRadius } from "../../geometry/dot_radius";
 import { useEditor } from "../../hooks/useStore";
 
 const WIDTH = 300;
 const HEIGHT = 100;
+const EDGE = 8;
+const AXIS = 40;
 
 /** Every value behind a claim as a dot, the interval its size lies in as a band. */
 export function HabitPlot({ claim }: { claim: ClaimOut }) {
@@ -14,16 +17,18 @@ export function HabitPlot({ claim }: { claim: ClaimOut }) {
     let over = false;
     void import("@observablehq/plot").then((Plot) => {
       if (over || !box.current) return;
+      const values = claim.values.map((one) => one.value);
+      const r = dotRadius(values, WIDTH - 2 * EDGE, HEIGHT - EDGE - AXIS);
       const plot = Plot.plot({
         width: WIDTH,
         height: HEIGHT,
-        margin: 8,
-        marginBottom: 40,
+        margin: EDGE,
+        marginBottom: AXIS,
         style: { background: "transparent", color: theme.muted, fontFamily: "inherit", fontSize: "11px" },
         x: { label: claim.unit, nice: true, ticks: 5, labelAnchor: "center", labelArrow: "none" },
         marks: [
           Plot.rectX([claim], { x1: "low", x2: "high", fill: theme.tint }),
-          Plot.dotX(claim.values, Plot.dodgeY({ x: "value", r: 2.6, fill: theme.tuned, anchor: "middle" })),
+          Plot.dotX(claim.values, Plot.dodgeY({ x: "value", r, padding: 0, fill: theme.tuned, anchor: "middle" })),
           Plot.ruleX([claim.size], { stroke: theme.ink, strokeWidth: 1.5 }),
         ],
       });
