@@ -8,9 +8,7 @@ from functools import lru_cache
 
 from playwright.sync_api import Browser, sync_playwright
 
-from glass_thread.cli.bench_screen import CHROMIUM, FLAGS
-
-WINDOWLESS = "chromium-headless-shell"
+from glass_thread.cli.bench_screen import CHROMIUM, FLAGS, WINDOWLESS
 
 
 @lru_cache(maxsize=1)

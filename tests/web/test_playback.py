@@ -6,12 +6,12 @@ from tests.web.modules import ModuleCase
 
 TRACK = """{ id: 'one', channels: 2, sample_rate: 8000, frames: 8000 * 9 + 4000, duration_s: 9.5, offset_s: 0 }"""
 # Loads what is named by [from, seconds], then reads some blocks; each sample is its frame, the second channel below 0.
-LOADED = """async ([track, rows, read]) => {
+LOADED = """async ([track, rows, read, there]) => {
   const { BlockStore } = await import('/layer.js');
   const asked = [];
   const store = new BlockStore(async (_id, _source, begin, end) => {
     asked.push([begin, end]);
-    const n = end - begin;
+    const n = Math.min(end, there) - begin;
     return Float32Array.from({ length: 2 * n }, (_, i) => i < n ? begin + i : -(begin + i - n)).buffer;
   });
   const of = eval(`(${track})`);
@@ -29,8 +29,9 @@ BLEND = 64  # frames by which a block reaches into the next
 
 
 class BlockStoreTest(ModuleCase):
-    def loaded(self, rows: list[list[float]], read: list[int]) -> tuple[list, list]:
-        return self.page.evaluate(LOADED, [TRACK, rows, read])
+    def loaded(self, rows: list[list[float]], read: list[int], there: int = 76000) -> tuple[list, list]:
+        """What was asked for and the ends of some blocks, when the server has so many frames."""
+        return self.page.evaluate(LOADED, [TRACK, rows, read, there])
 
     def test_what_is_missing_in_a_row_comes_in_one_request(self) -> None:
         asked, found = self.loaded([[0, 4], [2, 6]], [0, 3, 7])
@@ -47,6 +48,11 @@ class BlockStoreTest(ModuleCase):
         asked, found = self.loaded([[8, 4]], [9])
         self.assertEqual(asked, [[64000, 76000]])
         self.assertEqual(found, [[72000, 75999, -72000, -75999]])
+
+    def test_an_answer_that_is_shorter_than_asked_is_no_sound_of_another_channel(self) -> None:
+        _asked, found = self.loaded([[6, 3]], [6, 7, 8], there=60000)
+        self.assertEqual(found, [[48000, 48000 + 8000 + BLEND - 1, -48000, -(48000 + 8000 + BLEND - 1)],
+                                 [56000, 59999, -56000, -59999], [0, 0, 0, 0]])  # fmt: skip
 
     def test_a_single_block_is_loaded_when_it_is_played(self) -> None:
         self.assertEqual(self.loaded([], [5])[0], [[40000, 48000 + BLEND]])

@@ -32,16 +32,19 @@ interface Block {
   bytes: number;
 }
 
-/** Frames [first, last) of samples that came channel after channel. */
+/** Frames [first, last), or as far as there are any, of samples that came channel after channel. */
 function bufferOf(samples: Float32Array<ArrayBuffer>, track: TrackOut, first: number, last: number): AudioBuffer {
-  const length = samples.length / track.channels;
+  const whole = samples.length / track.channels;
+  const length = Math.max(0, Math.min(last, whole) - first);
   const buffer = new AudioBuffer({
     numberOfChannels: track.channels,
-    length: Math.max(1, last - first),
+    length: Math.max(1, length),
     sampleRate: track.sample_rate,
   });
-  for (let c = 0; c < track.channels; c++)
-    buffer.copyToChannel(samples.subarray(c * length + first, c * length + last), c);
+  for (let c = 0; c < track.channels; c++) {
+    const begin = c * whole + first;
+    buffer.copyToChannel(samples.subarray(begin, begin + length), c);
+  }
   return buffer;
 }
 

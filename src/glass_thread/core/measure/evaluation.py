@@ -93,9 +93,9 @@ def mask_f1(found: np.ndarray, truth: np.ndarray) -> float:
     return 1.0 if total == 0 else 2.0 * int((found & truth).sum()) / total
 
 
-def _frames(audio: Floats) -> Floats:
-    view = np.lib.stride_tricks.sliding_window_view(audio, _WINDOW)[::_HOP]
-    return np.abs(scipy.fft.rfft(view * np.hanning(_WINDOW), axis=1)) * 2.0 / _WINDOW
+def _frames(audio: Floats, size: int = _WINDOW, hop: int = _HOP) -> Floats:
+    view = np.lib.stride_tricks.sliding_window_view(audio, size)[::hop]
+    return np.abs(scipy.fft.rfft(view * np.hanning(size), axis=1)) * 2.0 / size
 
 
 def spectral_distance(first: Floats, second: Floats, sample_rate: int, *, top_hz: float = 8000.0) -> float:
@@ -174,16 +174,6 @@ def border_jump(source: Floats, tuned: Floats, sample_rate: int, borders_s: Sequ
     return worst
 
 
-def _long_term_power(audio: Floats, size: int) -> Floats:
-    """Mean power spectrum of windows that overlap by half (P. Welch, 1967), many at a time."""
-    windows = np.lib.stride_tricks.sliding_window_view(audio, size)[:: size // 2]
-    shape = scipy.signal.get_window("hann", size) / size
-    total = np.zeros(size // 2 + 1)
-    for first in range(0, len(windows), 256):
-        total += np.square(np.abs(np.fft.rfft(windows[first : first + 256] * shape))).sum(axis=0)
-    return total / len(windows)
-
-
 COMB_HZ = (150.0, 6000.0)
 _COMB_S = 0.085  # a window that still shows the comb of a copy 30 ms late, 11 dB deep
 
@@ -193,8 +183,8 @@ def comb_of(parts: Sequence[Floats], sample_rate: int) -> tuple[float, float]:
     how strongly notches stand a steady distance apart, 0 to 1 (the autocorrelation of that ratio over frequency)."""
     shortest = min(len(part) for part in parts)
     size = scipy.fft.next_fast_len(round(_COMB_S * sample_rate))
-    own = [_long_term_power(part[:shortest], size) for part in parts]
-    both = _long_term_power(np.sum([part[:shortest] for part in parts], axis=0), size)
+    cut = [part[:shortest] for part in parts]
+    *own, both = (np.square(_frames(part, size, size // 2)).mean(axis=0) for part in (*cut, np.sum(cut, axis=0)))
     freq = np.fft.rfftfreq(size, 1.0 / sample_rate)
     ratio = 10.0 * np.log10((both + 1e-14) / (np.sum(own, axis=0) + 1e-14))
     ratio = ratio[(freq > COMB_HZ[0]) & (freq < COMB_HZ[1])]
