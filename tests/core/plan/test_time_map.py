@@ -4,6 +4,7 @@ from unittest.mock import patch
 
 import numpy as np
 import parselmouth
+import soundfile as sf
 
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.document.content import Content, Pin, as_found
@@ -16,7 +17,8 @@ from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_run
 from glass_thread.services.sound import CachedRecording, Renderer
 from glass_thread.store.byte_cache import ByteCache
-from tests.signals import RATE, analysed_short, sung_short
+from tests.kept import analyse
+from tests.signals import RATE, REAL_TAKE, analysed_short, sung_short
 
 KEY = one_key(make_tuning(0, "chromatic"))
 AUDIO = sung_short()[1].audio[np.newaxis]
@@ -91,6 +93,23 @@ class SoundTest(unittest.TestCase):
             for a, b in displaced_spans(still, plan):
                 away[max(0, round(a * RATE)) : round(b * RATE)] = False
             np.testing.assert_array_equal(heard(plan)[:, away], AUDIO[:, away])
+
+    def test_nor_on_a_real_voice_that_is_sung_on(self) -> None:
+        """After a stretched vowel the voice may be off its place by part of a cycle until it stops, no longer."""
+        audio, rate = sf.read(str(REAL_TAKE), always_2d=True)
+        audio = audio.T[:1]
+        found = analyse(audio, rate)
+        take = CachedRecording("real", held(audio, rate), ByteCache(1 << 28, lambda block: block.nbytes))
+        still = build_plan(found, as_found(found), KEY)
+        for number in (4, 6, 17, 20):
+            plan = build_plan(found, moved({number: (-20.0, 20.0)}, as_found(found)), KEY)
+            tuned = Renderer().span(take, plan, 0, audio.shape[1])
+            away = np.ones(audio.shape[1], dtype=bool)
+            for a, b in displaced_spans(still, plan):
+                away[max(0, round(a * rate)) : round(b * rate)] = False
+            with self.subTest(note=number):
+                np.testing.assert_array_equal(tuned[:, away], audio[:, away])
+                self.assertGreater(np.mean(away), 0.5)
 
     def test_what_is_moved_whole_is_the_same_samples_at_their_new_place(self) -> None:
         plan = planned({3: (200.0, 200.0)})

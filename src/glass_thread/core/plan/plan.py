@@ -249,7 +249,10 @@ def changed_spans(before: Plan, after: Plan, windows: Iterable[Window] | None = 
 
 
 def displaced_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
-    """Time ranges in seconds of the track in which another moment of the recording is heard than before."""
+    """Time ranges in seconds of the track in which another moment of the recording is heard than before.
+
+    Where voice goes on after a stretched vowel, its cycles are off their place by up to half of one until it stops.
+    """
     if before.stretches == after.stretches:
         return []
     marks = np.unique(np.concatenate([(0.0,), *(p.times.track_s for p in (before, after))]))
@@ -259,7 +262,16 @@ def displaced_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
     spans = [(float(marks[a]), float(marks[b])) for a, b in runs(busy)]
     if away[0][-1]:
         spans.append((float(marks[-1]), after.contour.hop_s * len(after.correction) + 1.0))
-    return [(max(0.0, a - _BLEND_S), b + _BLEND_S) for a, b in spans]
+    return [(max(0.0, a - _BLEND_S), max(_voice_stops(plan, b) for plan in (before, after)) + _BLEND_S)
+            for a, b in spans]  # fmt: skip
+
+
+def _voice_stops(plan: Plan, at_s: float) -> float:
+    """The next moment of the track without a voice, in seconds."""
+    source_s = float(plan.times.track_to_source(at_s))
+    rest = plan.contour.voiced[max(0, round(source_s / HOP_S)) :]
+    stays = len(rest) if rest.all() else int(np.argmin(rest))
+    return float(plan.times.source_to_track(source_s + stays * HOP_S)) if stays else at_s
 
 
 def changed_frames(before: Plan, after: Plan, windows: Iterable[Window]) -> list[Window]:

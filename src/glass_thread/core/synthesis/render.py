@@ -19,6 +19,7 @@ from .harmonic_swap import SOURCE_SHARE, grid_points, measure_harmonics, play_cy
 from .overlap_add import overlap_add
 from .pitch_marks import cycle_phase, pitch_marks
 from .placing import placed as placed_source
+from .reading_on import read_on
 from .synthesis_marks import SynthesisMarks, place_marks
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
@@ -181,6 +182,7 @@ def _render_zone(
     here = slice(first, last + 1)
     begin, end = int(np.ceil(placed.positions[first])), int(np.floor(placed.positions[last]))
     sources = placed.sources[here]
+    breath = read_on(sources, placed.origins[here], marks, placed.stretched[here], sample_rate)
     lowest, highest = max(int(sources.min()) - 2, 0), min(int(sources.max()) + 2, len(marks) - 1)
     old_hz = sample_rate / np.diff(marks, append=2 * marks[-1] - marks[-2])
     points = grid_points(marks[lowest : highest + 1])
@@ -205,8 +207,8 @@ def _render_zone(
         )
         doubled = np.zeros(len(marks), dtype=bool)
         doubled[lowest : highest + 1] = doubled_cycles(rest, marks[lowest : highest + 1] - near[0])
-        turns = by_turns(sources, placed.origins[here], marks, doubled)
-        grains = overlap_add(rest, marks - near[0], turns, placed.positions[here] - begin, tract[sources], len(n))
+        turns = by_turns(breath, placed.origins[here], marks, doubled)
+        grains = overlap_add(rest, marks - near[0], turns, placed.positions[here] - begin, tract[turns], len(n))
         rows.append(play_cycles(swapped, points, new_phase) + NOISE_MAKE_UP * thinned * grains)
     return begin, np.stack(rows)
 

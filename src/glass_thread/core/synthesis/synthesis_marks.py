@@ -28,6 +28,8 @@ class SynthesisMarks:
         New over old frequency of the cycle that starts at each mark.
     still : ndarray of bool, shape (m,)
         True where neither pitch nor time changes: the sound is a copy of the source.
+    stretched : ndarray of bool, shape (m,)
+        True where time is stretched.
     """
 
     positions: Floats
@@ -35,6 +37,7 @@ class SynthesisMarks:
     origins: Floats
     ratio: Floats
     still: NDArray[np.bool_]
+    stretched: NDArray[np.bool_]
 
 
 @numba.njit(cache=True)
@@ -62,7 +65,7 @@ def _origin(map_source, map_target, position):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True)
-def _walk(marks, ratio_at, fixed, map_source, map_target, start, stop, out, sources, still):  # pragma: no cover
+def _walk(marks, ratio_at, fixed, map_source, map_target, start, stop, out, sources, still, held):  # pragma: no cover
     """Step from mark to mark; the measured period over the ratio, both read at the middle of the new cycle.
 
     Rows of `out`: positions, origins, ratios. Compiled.
@@ -89,6 +92,7 @@ def _walk(marks, ratio_at, fixed, map_source, map_target, start, stop, out, sour
         out[2, count] = r
         sources[count] = source
         still[count] = calm and fixed[source]
+        held[count] = stretched
         count += 1
         period = periods[min(source, m - 2)]
         if calm:
@@ -124,7 +128,7 @@ def place_marks(
     growth = max(1.0, (stop - start) / (marks[-1] - marks[0]))
     room = int(np.ceil(len(marks) * growth * max(1.0, float(ratio.max())))) + 16
     out = np.empty((3, room))
-    sources, still = np.empty(room, np.int64), np.empty(room, np.bool_)
+    sources, still, held = np.empty(room, np.int64), np.empty(room, np.bool_), np.empty(room, np.bool_)
     free = np.ones(len(marks), dtype=bool) if fixed is None else fixed
-    count = _walk(marks, ratio, free, moved.source, moved.target, start, stop, out, sources, still)
-    return SynthesisMarks(out[0, :count], sources[:count], out[1, :count], out[2, :count], still[:count])
+    count = _walk(marks, ratio, free, moved.source, moved.target, start, stop, out, sources, still, held)
+    return SynthesisMarks(out[0, :count], sources[:count], out[1, :count], out[2, :count], still[:count], held[:count])

@@ -25,7 +25,9 @@ _LIMITS = {"silence": (0.1, 1e9), "breath": (0.4, 1.0), "vowel": (MIN_STRETCH, M
 _EXTREME = 0.05  # how far anything is pressed together when nothing gives way
 TOUCHING_S = 2 * HOP_S
 _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside what sounds
-_VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
+_VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.03, 0.05, 0.25  # of a vowel that keeps its shape at either end
+# The same for one that is held longer, while that is enough: its ways in and out take as long as before.
+_STEADY_EDGE_S, _STEADY_SHARE = 0.09, 0.3
 _SHORTEST_FRAMES = 3
 _NEAR_S = 0.05
 SOON_S = 0.25  # after which a note is followed by a rest
@@ -123,8 +125,8 @@ class _Stage:
                 found += [edge for edge in edges if near[0] < edge[0] < near[1]]
         return found
 
-    def material(self, start_s: float, end_s: float) -> list[tuple[float, float, Give]]:
-        """What may give way between two times, in order of time."""
+    def material(self, start_s: float, end_s: float, *, steady: bool = False) -> list[tuple[float, float, Give]]:
+        """What may give way between two times, in order of time; of vowels only their steady middle when asked."""
         n = len(self.analysis.contour.midi)
         low, high = max(0, round(start_s / HOP_S)), min(n, round(end_s / HOP_S))
         if high - low < _SHORTEST_FRAMES:
@@ -140,7 +142,7 @@ class _Stage:
         found: list[tuple[int, int, Give]] = []
         for edited in self.notes_in(start_s - _NEAR_S, end_s + _NEAR_S):
             silent[_inner(edited.note.start_s, edited.note.end_s, low, high, -_SOUND_EDGE_S)] = False
-            found += [(a, b, "vowel") for a, b in self._vowels(edited, voiced & free, low, high)]
+            found += [(a, b, "vowel") for a, b in self._vowels(edited, voiced & free, low, high, steady)]
         found += [(a, b, "silence") for a, b in runs(silent)] + [(a, b, "breath") for a, b in runs(breath)]
         return [(max((low + a) * HOP_S, start_s), min((low + b) * HOP_S, end_s), kind)
                 for a, b, kind in sorted(found) if b - a >= _SHORTEST_FRAMES]  # fmt: skip
@@ -149,7 +151,9 @@ class _Stage:
         first = max(0, int(np.searchsorted(self._air_starts, start_s, side="right")) - 3)
         return self.air[first : int(np.searchsorted(self._air_starts, end_s))]
 
-    def _vowels(self, edited: EditedNote, voice: np.ndarray, low: int, high: int) -> list[tuple[int, int]]:
+    def _vowels(
+        self, edited: EditedNote, voice: np.ndarray, low: int, high: int, steady: bool
+    ) -> list[tuple[int, int]]:
         """Frame ranges of a note that may be stretched: its voice, off the ways in and out of it and of air."""
         note = edited.note
         inside = np.zeros(high - low, dtype=bool)
@@ -160,10 +164,12 @@ class _Stage:
             any(abs(other.note.start_s - note.end_s) < TOUCHING_S for other in self._beside(note.end_s)),
         ]
         edges = [min(_GLIDE_EDGE_S if glides else _VOICE_EDGE_S, _EDGE_SHARE * length) for glides in through]
-        found = []
+        if steady:
+            edges = [min(_STEADY_EDGE_S, _STEADY_SHARE * length)] * 2
+        found, near = [], _SOUND_EDGE_S + HOP_S  # air beside a note takes its first frames
         for a, b in runs(inside & voice):
-            first = a + round((edges[0] if (low + a) * HOP_S < note.start_s + HOP_S else _VOICE_EDGE_S) / HOP_S)
-            last = b - round((edges[1] if (low + b) * HOP_S > note.end_s - HOP_S else _VOICE_EDGE_S) / HOP_S)
+            first = a + round((edges[0] if (low + a) * HOP_S < note.start_s + near else _VOICE_EDGE_S) / HOP_S)
+            last = b - round((edges[1] if (low + b) * HOP_S > note.end_s - near else _VOICE_EDGE_S) / HOP_S)
             found.append((first, last))
         return found
 
@@ -270,8 +276,11 @@ def _taken(
     need_s = round(need_s, 9)  # so that what is only displaced is the same to the last bit
     if need_s == 0.0:
         return (), 0.0
-    material = stage.material(start_s, end_s)
-    factors, short = _shared(material, need_s)
+    for steady in (True, False) if need_s > 0.0 else (False,):
+        material = stage.material(start_s, end_s, steady=steady)
+        factors, short = _shared(material, need_s)
+        if abs(short) < 1e-9:
+            break
     made = [_stretch(a, b, (b - a) * (factors[kind] - 1.0), kind, near)
             for a, b, kind in material if factors[kind] != 1.0]  # fmt: skip
     if abs(short) > 1e-9:  # the anchors hold whatever it costs; operations refuse to come here
