@@ -25,12 +25,13 @@ from ..core.signal.recording import Mono, Recording
 from ..core.signal.signal_tools import resample, run_around, runs
 from ..core.signal.types import HOP_S, Analysis, Floats
 from ..core.synthesis.laid_in import LaidIn, Piece
+from ..core.synthesis.layout import Layout, Run, lay_out, prepare_run, run_map, run_samples
 from ..core.synthesis.placing import placed
-from ..core.synthesis.render import Patch, Run, apply_patches, prepare_run, render_run, run_map, run_samples
+from ..core.synthesis.render import Patch, apply_patches, render_part
 from ..formats.audio import AudioInfo, AudioReader
 from ..store.byte_cache import ByteCache
 
-SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 16 << 20
+SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 32 << 20, 16 << 20
 ANALYSIS_BYTES = 48 << 20
 _BLOCK_FRAMES = 1 << 16
 PRINT_BLOCK_S = 10
@@ -127,8 +128,9 @@ class Renderer:
     """Renders spans of plans over recordings; safe to call from several threads."""
 
     def __init__(self) -> None:
-        self._runs: ByteCache[Run] = ByteCache(RUN_BYTES, lambda run: run.marks.nbytes + 200)
-        self._patches: ByteCache[list[Patch]] = ByteCache(PATCH_BYTES, _patch_bytes)
+        self._runs: ByteCache[Run] = ByteCache(RUN_BYTES, lambda run: 2 * run.marks.nbytes + 200)
+        self._layouts: ByteCache[Layout] = ByteCache(LAYOUT_BYTES, lambda layout: 10 * layout.marks.nbytes + 2000)
+        self._patches: ByteCache[Patch] = ByteCache(PATCH_BYTES, lambda patch: patch.samples.nbytes + 200)
 
     def heard(self, source: CachedRecording, plan: Plan) -> Source:
         """What a plan is rendered from: the recording, with what is borrowed laid in."""
@@ -161,10 +163,14 @@ class Renderer:
         first, last = _around(plan.contour.midi, low, high)
         found: list[Patch] = []
         for a, b in runs(np.isfinite(plan.contour.midi[first:last])):
-            found += self._run_patches(source, plan, moves, first + a, first + b)
+            found += self._run_patches(source, plan, moves, (first + a, first + b), (begin, end))
         return found
 
-    def _run_patches(self, source: Source, plan: Plan, moves: TimeMap, first: int, last: int) -> list[Patch]:
+    def _run_patches(
+        self, source: Source, plan: Plan, moves: TimeMap, run: tuple[int, int], span: tuple[int, int]
+    ) -> list[Patch]:
+        """What replaces track samples `span` of the run of frames `run`."""
+        first, last = run
         inner, at = run_map(moves, first, last, source.sample_rate)
         if not plan.asked(first, last) and not inner.moves:
             return []
@@ -172,12 +178,21 @@ class Renderer:
         whole = (source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last]))
         asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
 
-        def made() -> list[Patch]:
-            piece, rate = source.read(begin, end), source.sample_rate
-            run = self._runs.made(whole, lambda: prepare_run(piece, rate, plan.contour, first, last, begin))
-            return render_run(piece, rate, run, plan.correction, formant=plan.formant, time_map=inner)
+        rate = source.sample_rate
 
-        return [patch.moved_by(at) for patch in self._patches.made(asked, made)]
+        def laid_out() -> Layout:
+            found = self._runs.made(
+                whole, lambda: prepare_run(source.read(begin, end), rate, plan.contour, first, last, begin)
+            )
+            return lay_out(found, rate, plan.correction, formant=plan.formant, time_map=inner)
+
+        layout = self._layouts.made(asked, laid_out)
+
+        def made(part: tuple[int, int]) -> Patch:
+            return render_part(lambda a, b: source.read(begin + a, begin + b), rate, layout, part)
+
+        return [self._patches.made((asked, part), lambda part=part: made(part)).moved_by(at)  # type: ignore[misc]
+                for part in layout.parts_over(span[0] - at, span[1] - at)]  # fmt: skip
 
     def blocks(self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None) -> Iterator[Block]:
         """Samples [first, last) of the track, ten seconds after ten seconds."""
@@ -286,10 +301,6 @@ def _moved(source: Source, plan: Plan, begin: int, end: int, *, recorded: bool =
         return read(begin, min(end, source.frames))
     moves = plan.moves(source.sample_rate)
     return placed(read, source.frames, moves, begin, end, source.sample_rate, blends=not recorded)
-
-
-def _patch_bytes(patches: list[Patch]) -> int:
-    return sum(patch.samples.nbytes for patch in patches) + 200
 
 
 def _padded(samples: Floats, first: int, length: int) -> Floats:

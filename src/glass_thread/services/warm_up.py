@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.analysis.analysis import analyse
-from ..core.synthesis.render import prepare_run, render_run, voiced_runs
+from ..core.synthesis.layout import lay_out, prepare_run
+from ..core.synthesis.render import render_run, voiced_runs
 
 
 def warm_up() -> None:
@@ -20,4 +21,5 @@ def warm_up() -> None:
     for audio in (tone[np.newaxis], tone[np.newaxis].astype(np.float32)):
         analyse(audio, rate)
         for first, last in voiced_runs(found.contour):
-            render_run(audio, rate, prepare_run(audio, rate, found.contour, first, last), correction)
+            run = prepare_run(audio, rate, found.contour, first, last)
+            render_run(audio, rate, lay_out(run, rate, correction))

@@ -14,7 +14,7 @@ from glass_thread.core.signal.recording import held
 from glass_thread.core.signal.signal_tools import frame_rms
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.song.keys import make_tuning, one_key
-from glass_thread.core.synthesis.render import render_run
+from glass_thread.core.synthesis.render import render_part
 from glass_thread.services.sound import CachedRecording, Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.kept import analyse
@@ -130,12 +130,13 @@ class SoundTest(unittest.TestCase):
 
     def test_what_is_only_displaced_is_not_rendered_again(self) -> None:
         renderer = Renderer()
-        with patch("glass_thread.services.sound.render_run", wraps=render_run) as rendered:
+        with patch("glass_thread.services.sound.render_part", wraps=render_part) as rendered:
             heard(planned({3: (0.0, 100.0)}), renderer=renderer)
-            self.assertEqual(rendered.call_count, 1)
+            before = rendered.call_count
+            self.assertGreater(before, 0)
             later = planned({3: (50.0, 150.0)})
             again = heard(later, renderer=renderer)
-            self.assertEqual(rendered.call_count, 1)
+            self.assertEqual(rendered.call_count, before)
         np.testing.assert_array_equal(again, heard(later))
 
 

@@ -1,13 +1,15 @@
 import unittest
+from unittest.mock import patch
 
 import numpy as np
 
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.plan.curve import curve_correction
 from glass_thread.core.signal.interpolation import read_between
-from glass_thread.core.signal.types import HOP_S
+from glass_thread.core.signal.types import HOP_S, Contour
+from glass_thread.core.synthesis.layout import lay_out, prepare_run
 from glass_thread.core.synthesis.pitch_marks import cycle_phase, pitch_marks
-from glass_thread.core.synthesis.render import Patch, apply_patches, prepare_run, render_run, voiced_runs
+from glass_thread.core.synthesis.render import Patch, apply_patches, render_part, render_run, voiced_runs
 from glass_thread.core.synthesis.synthesis_marks import place_marks
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short
 
@@ -18,7 +20,7 @@ def tuned(audio: np.ndarray, correction: np.ndarray) -> np.ndarray:
     patches: list[Patch] = []
     for first, last in voiced_runs(contour):
         run = prepare_run(audio, RATE, contour, first, last)
-        patches += render_run(audio, RATE, run, correction)
+        patches += render_run(audio, RATE, lay_out(run, RATE, correction))
     return apply_patches(audio, patches, 0)
 
 
@@ -135,12 +137,41 @@ class RenderTest(unittest.TestCase):
         patches: list[Patch] = []
         for first, last in voiced_runs(contour):
             run = prepare_run(self.audio, RATE, contour, first, last)
-            patches += render_run(self.audio, RATE, run, correction)
+            patches += render_run(self.audio, RATE, lay_out(run, RATE, correction))
         whole = apply_patches(self.audio, patches, 0)
         rng = np.random.default_rng(8)
         for _ in range(30):
             a, b = sorted(rng.integers(0, self.audio.shape[1], 2))
             np.testing.assert_array_equal(apply_patches(self.audio[:, a:b], patches, a), whole[:, a:b])
+
+    def test_parts_join_as_if_they_were_one(self) -> None:
+        """Whatever the length of the parts."""
+        correction = over(0, 0.5) + over(1, 0.7) + over(3, -1.2)
+        with patch("glass_thread.core.synthesis.layout.PART_S", 60.0):
+            whole = tuned(self.audio, correction)
+        for length_s in (0.05, 0.31, 0.5):
+            with patch("glass_thread.core.synthesis.layout.PART_S", length_s), self.subTest(length_s=length_s):
+                np.testing.assert_allclose(tuned(self.audio, correction), whole, atol=1e-9)
+
+    def test_of_a_long_run_only_what_is_asked_for_is_rendered(self) -> None:
+        audio = harmonic_tone(np.full(12 * RATE, 55.35), RATE)[np.newaxis]
+        contour = Contour(np.full(round(12.0 / HOP_S), 55.35), np.ones(round(12.0 / HOP_S)))
+        run = prepare_run(audio, RATE, contour, 2, len(contour.midi) - 2)
+        layout = lay_out(run, RATE, np.full(len(contour.midi), 0.4))
+        self.assertGreater(len(layout.parts), 20)
+        begin, end = 5 * RATE, 5 * RATE + RATE // 4
+        asked = list(layout.parts_over(begin, end))
+        self.assertLessEqual(len(asked), 2)
+        self.assertLessEqual(asked[0][0], begin)
+        self.assertGreaterEqual(asked[-1][1], end)
+        read = []
+
+        def reading(a: int, b: int) -> np.ndarray:
+            read.append((a, b))
+            return audio[:, a:b]
+
+        render_part(reading, RATE, layout, asked[0])
+        self.assertLess(max(b for _, b in read) - min(a for a, b in read if b > 0), RATE)
 
     def test_the_same_input_gives_the_same_output(self) -> None:
         np.testing.assert_array_equal(tuned(self.audio, over(1, 0.8)), tuned(self.audio, over(1, 0.8)))

@@ -2,7 +2,7 @@
 
 Period doubling is heard as an octave below and roughness (I. R. Titze, "Workshop on acoustic voice analysis: summary
 statement", National Center for Voice and Speech, 1995, from memory, calls such signals type 2).  What differs between
-neighbouring cycles is in no harmonic; it is in the remainder that is carried over cycle by cycle, and survives only
+neighbouring cycles is in no harmonic; it is in what is carried over cycle by cycle, and survives only
 when odd and even cycles keep following each other.
 """
 
@@ -17,28 +17,36 @@ from ..signal.types import Floats
 _POINTS = 24  # at which a cycle is compared with its neighbours
 _CYCLES = 9  # over which that is judged
 _ALTERNATING = 0.4  # 1 where cycles only alternate, 0 for breath
+_LEAST = 1e-4  # of a cycle's power
+_BENT = 1.5  # power by which a cycle of noise departs from the mean of two others
 
 
-def doubled_cycles(rest: Floats, marks: Floats) -> NDArray[np.bool_]:
+def doubled_cycles(audio: Floats, marks: Floats) -> NDArray[np.bool_]:
     """Marks after which cycles differ by turns.
+
+    What alternates makes a cycle more like the next but one than like the next; breath, which is what else departs from
+    the mean of both neighbours, does so by chance only.
 
     Parameters
     ----------
-    rest : ndarray, shape (n,)
-        The sound without its harmonics.
+    audio : ndarray, shape (n,)
+        One channel.
     marks : ndarray, shape (m,)
-        Marks in samples of `rest`.
+        Marks in samples of `audio`.
     """
     if len(marks) < _CYCLES:
         return np.zeros(len(marks), dtype=bool)
     inside = (np.arange(_POINTS) + 0.5) / _POINTS
     at = marks[:-1, None] + np.diff(marks)[:, None] * inside
-    cycles = np.interp(at, np.arange(len(rest)), rest)
-    energy = np.mean(cycles**2, axis=1)
-    apart = [np.mean(cycles[:-by] * cycles[by:], axis=1) for by in (1, 2)]
-    smooth = [moving_average(values[: len(cycles) - 2], _CYCLES) for values in (energy, *apart)]
-    alternating = (smooth[2] - smooth[1]) / np.maximum(2.0 * smooth[0], 1e-12)
-    return np.pad(alternating > _ALTERNATING, (0, len(marks) - len(alternating)), mode="edge")
+    cycles = np.interp(at, np.arange(len(audio)), audio)
+    before, here, after = cycles[:-2], cycles[1:-1], cycles[2:]
+    means = [np.mean(values, axis=1) for values in
+             (before * after, here * (before + after) / 2, (here - (before + after) / 2) ** 2, here**2)]  # fmt: skip
+    far, near, bend, energy = (moving_average(values, _CYCLES) for values in means)
+    alternating = np.maximum(far - near, 0.0) / 2.0
+    other = np.maximum(bend - 4.0 * alternating, 0.0) / _BENT
+    found = alternating > _ALTERNATING * (alternating + other) + _LEAST * energy
+    return np.pad(found, (1, len(marks) - 1 - len(found)), mode="edge")
 
 
 def by_turns(
