@@ -191,7 +191,7 @@ def _response(frequency: Floats, width: Floats, hz: Floats) -> NDArray[np.comple
     return result
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _cascade(inverse_square, width, hz, out):  # pragma: no cover - compiled
     for block in range(len(inverse_square)):
         for bin in range(len(hz)):

@@ -24,7 +24,7 @@ def likeness(first: Floats, second: Floats) -> float:
     return float(0.5 ** ((unlikeness(first, second) / _HALF) ** 2))
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _walked(first, second, straight):  # type: ignore[no-untyped-def]  # pragma: no cover - compiled
     n, m, k = first.shape[0], second.shape[0], first.shape[1]
     before = np.full(m, np.inf)

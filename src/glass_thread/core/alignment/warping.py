@@ -63,7 +63,7 @@ def align(
     return Alignment((np.arange(n) + shift + offsets) * HOP_S, unlike)
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _warped(follower, padded, half, forced, off_pace, most):  # type: ignore[no-untyped-def]  # pragma: no cover - compiled
     """Frames by which the lead's moment lies later, for every frame of the follower, and the distance there.
 

@@ -67,7 +67,7 @@ def _sinc_kernel() -> Floats:
     return taps / taps.sum(axis=1, keepdims=True)
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _sharp_peak(row, j, kernel):  # pragma: no cover - compiled
     """Shift and height of a peak between the samples of the correlation."""
     steps, taps = kernel.shape
@@ -90,7 +90,7 @@ def _sharp_peak(row, j, kernel):  # pragma: no cover - compiled
     return shift, values[best]
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _candidates(x, centres, min_lag, max_lag, floor_energy, kernel, lags, scores):  # pragma: no cover - compiled
     """Fill lags and scores, shape (n_frames, N_CANDIDATES), with the peaks of the correlation."""
     n = len(x)
@@ -136,7 +136,7 @@ def _candidates(x, centres, min_lag, max_lag, floor_energy, kernel, lags, scores
                 scores[f, slot] = height - OCTAVE_COST * math.log2(lag_here / min_lag)
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _best_path(log_lags, scores, threshold):  # pragma: no cover - compiled
     """Candidate index per frame, or -1 where unvoiced, by dynamic programming (Viterbi)."""
     n, m = scores.shape

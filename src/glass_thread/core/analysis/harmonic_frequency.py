@@ -22,7 +22,7 @@ TURNS_AHEAD = 16_000  # samples of the path's rotation worked out at a time
 PERIODS_EACH_SIDE, MIN_HALF_S, MAX_HALF_S = 2.0, 0.012, 0.034
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _weighted_mean(deltas, weights, count, f0):  # pragma: no cover - compiled
     """Mean of the readings in Hz, outliers weighed down over three rounds."""
     mean = 0.0
@@ -40,7 +40,7 @@ def _weighted_mean(deltas, weights, count, f0):  # pragma: no cover - compiled
     return mean
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _bell(half, rate, window, ratio):  # pragma: no cover - compiled
     """Hann window over ±half samples, and its derivative over itself."""
     for i in range(2 * half + 1):
@@ -50,7 +50,7 @@ def _bell(half, rate, window, ratio):  # pragma: no cover - compiled
         ratio[i] = -0.5 * math.pi / (half + 1) * math.sin(angle) * rate / max(value, 1e-12)
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _half_turns(path, turns, hop, rate, low, high):  # pragma: no cover - compiled
     """``exp(-iπ · cycles)`` along the path at samples [low, high): real and imaginary part."""
     re, im = np.empty(high - low, np.float32), np.empty(high - low, np.float32)
@@ -65,7 +65,7 @@ def _half_turns(path, turns, hop, rate, low, high):  # pragma: no cover - compil
     return re, im
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _turn(z_re, z_im, step_re, step_im, ratio, n, sums):  # pragma: no cover - compiled
     """One half-harmonic further: turn z in place and sum it, plain and weighted, into `sums`."""
     a_re, a_im, b_re, b_im = np.float32(0.0), np.float32(0.0), np.float32(0.0), np.float32(0.0)
@@ -81,7 +81,7 @@ def _turn(z_re, z_im, step_re, step_im, ratio, n, sums):  # pragma: no cover - c
     sums[0], sums[1], sums[2], sums[3] = a_re, a_im, b_re, b_im
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def refine_by_harmonics(x, rate, hop, hz, path, most, out):  # pragma: no cover - compiled
     """Write the refined frequency of every frame with ``hz > 0`` into `out`.
 

@@ -39,7 +39,7 @@ DIP_REACH_S = 0.11
 LONGEST_PIECE = 70  # possible cuts looked back over
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def misfit(p, a, b, tolerance):  # pragma: no cover - compiled
     """Misfit in frames of p[a:b] to its median pitch; each frame costs 0 to 1."""
     middle = np.median(p[a:b])
@@ -50,7 +50,7 @@ def misfit(p, a, b, tolerance):  # pragma: no cover - compiled
     return cost
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _cheapest_cuts(p, places, prices, tolerance, shortest):  # pragma: no cover - compiled
     """Indices into `places` of the chosen cuts; the first and last place are the run's ends."""
     m = len(places)

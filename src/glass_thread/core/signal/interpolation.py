@@ -26,7 +26,7 @@ def sinc_table() -> Floats:
     return table
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _read(signal, positions, table, out):  # pragma: no cover - compiled
     n = len(signal)
     steps = table.shape[0] - 1

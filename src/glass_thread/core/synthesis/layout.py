@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import HOP_S, Contour, Floats
+from .cycle_harmonics import grid_points
 from .doubling import by_turns, doubled_cycles
-from .harmonic_swap import grid_points
 from .pitch_marks import pitch_marks
 from .reading_on import read_on
 from .synthesis_marks import SynthesisMarks, place_marks

@@ -10,7 +10,7 @@ from ..signal.interpolation import sinc_table
 from ..signal.types import Floats
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no cover - compiled
     """Add a grain of two analysis periods around marks[sources[j]] at targets[j] to out."""
     steps = table.shape[0] - 1

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import numba
 import numpy as np
-import scipy
 
 from ..signal.signal_tools import fill_gaps
 from ..signal.types import HOP_S, Floats
@@ -18,7 +17,7 @@ from ..signal.units import midi_to_hz
 _PERIODS = 3.0
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _fundamental(x, phase, centres, halves, out_re, out_im):  # pragma: no cover - compiled
     """Mean of ``x · exp(-2πi · phase)`` around each centre (sample index), Hann window of ±halves."""
     n = len(x)
@@ -44,7 +43,7 @@ def _fundamental(x, phase, centres, halves, out_re, out_im):  # pragma: no cover
         out_im[m] = sum_im
 
 
-@numba.njit(cache=True, fastmath=True)
+@numba.njit(cache=True, nogil=True, fastmath=True)
 def _sharpest(x, phase):  # pragma: no cover - compiled
     """Sum of ``exp(2πi · phase)`` weighted by the squared slope of x: real and imaginary part."""
     re, im = 0.0, 0.0
@@ -108,10 +107,3 @@ def _loudest_phase(x: Floats, phase: Floats) -> float:
     """Phase (0 to 1) at which the cycle's energy is concentrated, by its circular mean over the run."""
     re, im = _sharpest(x, phase)
     return float(np.arctan2(im, re) / (2.0 * np.pi)) % 1.0
-
-
-def cycle_phase(marks: Floats, positions: Floats) -> Floats:
-    """Cycle count (fractional) at sample `positions`: mark i has phase i, smooth and increasing between marks."""
-    return scipy.interpolate.PchipInterpolator(marks, np.arange(len(marks), dtype=np.float64), extrapolate=True)(
-        positions
-    )

@@ -17,7 +17,7 @@ from ..signal.types import Floats
 AHEAD_S = 0.025  # what repeats comes after twice as long
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _read_on(sources, origins, marks, most):  # pragma: no cover - compiled
     """Change `sources` of one stretched piece in place; its two ends stay what the map says."""
     lowest, highest = sources.min(), sources.max()

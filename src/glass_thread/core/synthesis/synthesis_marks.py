@@ -40,7 +40,7 @@ class SynthesisMarks:
     stretched: NDArray[np.bool_]
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _between(marks, values, cycle, time):  # pragma: no cover - compiled
     """Value at `time` on the line through the middles of the cycles around `cycle`."""
     m = len(marks)
@@ -53,7 +53,7 @@ def _between(marks, values, cycle, time):  # pragma: no cover - compiled
     return values[cycle] + share * (values[other] - values[cycle])
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _origin(map_source, map_target, position):  # pragma: no cover - compiled
     """Source position of a target position, and whether the piece it lies in is stretched."""
     i = np.searchsorted(map_target, position, side="right") - 1
@@ -64,7 +64,7 @@ def _origin(map_source, map_target, position):  # pragma: no cover - compiled
     return map_source[i] + (position - map_target[i]) * before / after, True
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _walk(marks, ratio_at, fixed, map_source, map_target, start, stop, out, sources, still, held):  # pragma: no cover
     """Step from mark to mark; the measured period over the ratio, both read at the middle of the new cycle.
 

@@ -85,7 +85,7 @@ def _unlike(here: Floats, there: Floats, placed: Floats, pitch_off: float) -> Fl
     return np.asarray(sum(weight * part for weight, part in parts))
 
 
-@numba.njit(cache=True)
+@numba.njit(cache=True, nogil=True)
 def _aligned(unlike, alone):  # type: ignore[no-untyped-def]  # pragma: no cover - compiled
     """The cheapest way through both lines in order (Needleman and Wunsch 1970, from memory); -1 for a note alone."""
     n, m = unlike.shape

@@ -1,0 +1,107 @@
+"""A voice as changing cycles: its harmonics at each pitch mark, and the sound of such harmonics.
+
+Everything happens on a grid with a fixed number of points per glottal cycle.  There a cycle's harmonics are the Fourier
+coefficients of a windowed mean over neighbouring cycles.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import scipy
+from numpy.typing import NDArray
+
+from ..signal.interpolation import read_between
+from ..signal.types import Floats
+from .cycles import cycle_positions
+
+WINDOW_CYCLES = 6
+FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
+_GUARD = 4
+
+
+@dataclass(frozen=True)
+class CycleHarmonics:
+    """Harmonics of one channel around consecutive marks.
+
+    Attributes
+    ----------
+    spectrum : ndarray of complex, shape (n_marks, n_harmonics + 1)
+        Fourier coefficients of one cycle that starts at the mark.
+    points : int
+        Grid points per cycle.
+    """
+
+    spectrum: NDArray[np.complex128]
+    points: int
+
+
+def grid_points(marks: Floats) -> int:
+    """Points per cycle, a power of two, that keep the full band of the longest cycle."""
+    longest = float(np.max(np.diff(marks)))
+    return int(2 ** np.ceil(np.log2(max(longest * 1.05, 16.0))))
+
+
+def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, points: int) -> CycleHarmonics:
+    """Harmonics at marks first..last (inclusive) of `channel`, shape (n,)."""
+    reach = WINDOW_CYCLES // 2
+    low, high = first - reach, last + reach
+    cycles = np.arange(low * points, (high + 1) * points) / points
+    positions = cycle_positions(marks, np.clip(cycles, 0, len(marks) - 1))
+    before, after = marks[1] - marks[0], marks[-1] - marks[-2]
+    positions = (
+        positions
+        + np.where(cycles < 0, cycles * before, 0)
+        + np.where(cycles > len(marks) - 1, (cycles - (len(marks) - 1)) * after, 0)
+    )
+    signal = read_between(channel, positions).reshape(-1, points)
+    window = _window(points)
+    count = last - first + 1
+    folded = np.zeros((count, points))
+    for c in range(WINDOW_CYCLES):
+        folded += signal[c : c + count] * window[c]
+    return CycleHarmonics(scipy.fft.rfft(folded, axis=1) / points, points)
+
+
+@lru_cache(maxsize=16)
+def _window(points: int) -> Floats:
+    """Weights over the cycles around a mark, shape (WINDOW_CYCLES, points).
+
+    A bell of whole cycles convolved with one cycle, which shuts out every
+    other steady harmonic, made flat in its middle by a negative second-order share.
+    """
+    length = WINDOW_CYCLES - 1
+    half = (length * points) // 2
+    place = np.arange(-half, half + 1) / points
+    bell = 0.5 + 0.5 * np.cos(2.0 * np.pi * place / length)
+    zeroth, second, fourth = bell.sum(), (bell * place**2).sum(), (bell * place**4).sum()
+    cycle = 1.0 / 12.0  # second moment of the cycle it is convolved with
+    wanted = (1.0 - FLATNESS) * (second / zeroth + cycle) - cycle
+    bell *= 1.0 - (second - wanted * zeroth) / (fourth - wanted * second) * place**2
+    whole = np.convolve(bell, np.ones(points))[: WINDOW_CYCLES * points]
+    whole = np.pad(whole, (0, WINDOW_CYCLES * points - len(whole)))
+    weights = (whole * (points / whole.sum())).reshape(WINDOW_CYCLES, points)
+    weights.flags.writeable = False
+    return weights
+
+
+def play_cycles(spectrum: NDArray[np.complex128], points: int, phase: Floats) -> Floats:
+    """Sound of changing cycles: row j of `spectrum` holds at phase j, with a linear blend to row j + 1.
+
+    Parameters
+    ----------
+    spectrum : ndarray of complex, shape (n_cycles, size)
+    points : int
+        Grid points per cycle.
+    phase : ndarray, shape (n_samples,)
+        Cycle count of every output sample, relative to row 0.
+    """
+    cycles = scipy.fft.irfft(spectrum * points, n=points, axis=1)
+    ramp = np.arange(points) / points
+    blended = cycles[:-1] * (1.0 - ramp) + cycles[1:] * ramp
+    lead = np.tile(cycles[0], _GUARD)
+    tail = np.tile(cycles[-1], _GUARD)
+    signal = np.concatenate((lead, blended.ravel(), tail))
+    return read_between(signal, (phase + _GUARD) * points)
