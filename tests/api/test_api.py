@@ -266,8 +266,8 @@ def fits(value: object, schema: dict, spec: dict, place: str = "") -> None:
 
 
 class SoundTest(ApiCase):
-    def samples(self, track: str, kind: str, begin: int, end: int) -> np.ndarray:
-        path = f"{API}/tracks/{track}/audio?kind={kind}&begin={begin}&end={end}"
+    def samples(self, track: str, kind: str, begin: int, end: int, more: str = "") -> np.ndarray:
+        path = f"{API}/tracks/{track}/audio?kind={kind}&begin={begin}&end={end}{more}"
         return np.frombuffer(self.client.get(path).data, "<f4")
 
     def test_spans(self) -> None:
@@ -281,6 +281,16 @@ class SoundTest(ApiCase):
         difference = self.samples(track, "difference", 0, 4 * RATE)
         self.assertGreater(np.abs(difference).max(), 0.05)
         np.testing.assert_array_equal(self.samples(track, "tuned", 70_000, 90_000), whole[70_000:90_000])
+
+    def test_what_is_loaded_ahead_is_the_same_sound(self) -> None:
+        track = self.ready_track()
+        self.edit(track, type="move", note_ids=["n0003"], cents=50)
+        for kind in ("sung", "tuned", "difference", "air", "notes", "melody"):
+            with self.subTest(kind=kind):
+                ahead = self.samples(track, kind, 20_011, 150_000, "&ahead=true")
+                np.testing.assert_array_equal(ahead, self.samples(track, kind, 20_011, 150_000))
+        past = self.samples(track, "tuned", 0, 6 * RATE, "&ahead=true")
+        np.testing.assert_array_equal(past, self.samples(track, "tuned", 0, 6 * RATE))
 
     def test_bad_spans(self) -> None:
         track = self.ready_track()

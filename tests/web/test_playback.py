@@ -16,7 +16,7 @@ LOADED = """async ([track, rows, read, there]) => {
   });
   const of = eval(`(${track})`);
   const source = { kind: 'sung', at: '' };
-  for (const [from, seconds] of rows) await store.prepare(of, source, from, seconds);
+  for (const [from, seconds] of rows) await store.prepare(of, source, from, seconds, true);
   const found = [];
   for (const index of read) {
     const block = await store.get(of, source, index);
@@ -25,6 +25,7 @@ LOADED = """async ([track, rows, read, there]) => {
   }
   return [asked, found];
 }"""
+BLOCK = 4000  # frames
 BLEND = 64  # frames by which a block reaches into the next
 
 
@@ -36,8 +37,8 @@ class BlockStoreTest(ModuleCase):
     def test_what_is_missing_in_a_row_comes_in_one_request(self) -> None:
         asked, found = self.loaded([[0, 4], [2, 6]], [0, 3, 7])
         self.assertEqual(asked, [[0, 32000 + BLEND], [32000, 64000 + BLEND]])
-        for first, block in zip((0, 24000, 56000), found, strict=True):
-            last = first + 8000 + BLEND - 1
+        for first, block in zip((0, 12000, 28000), found, strict=True):
+            last = first + BLOCK + BLEND - 1
             self.assertEqual(block, [first, last, -first, -last])
 
     def test_what_is_there_is_not_asked_for_again(self) -> None:
@@ -45,17 +46,17 @@ class BlockStoreTest(ModuleCase):
         self.assertEqual(asked[2:], [[0, 8000 + BLEND], [16000, 24000 + BLEND], [32000, 40000 + BLEND]])
 
     def test_the_last_block_ends_with_the_recording(self) -> None:
-        asked, found = self.loaded([[8, 4]], [9])
+        asked, found = self.loaded([[8, 4]], [18])
         self.assertEqual(asked, [[64000, 76000]])
         self.assertEqual(found, [[72000, 75999, -72000, -75999]])
 
     def test_an_answer_that_is_shorter_than_asked_is_no_sound_of_another_channel(self) -> None:
-        _asked, found = self.loaded([[6, 3]], [6, 7, 8], there=60000)
-        self.assertEqual(found, [[48000, 48000 + 8000 + BLEND - 1, -48000, -(48000 + 8000 + BLEND - 1)],
+        _asked, found = self.loaded([[6, 3]], [12, 14, 15], there=60000)
+        self.assertEqual(found, [[48000, 48000 + BLOCK + BLEND - 1, -48000, -(48000 + BLOCK + BLEND - 1)],
                                  [56000, 59999, -56000, -59999], [0, 0, 0, 0]])  # fmt: skip
 
     def test_a_single_block_is_loaded_when_it_is_played(self) -> None:
-        self.assertEqual(self.loaded([], [5])[0], [[40000, 48000 + BLEND]])
+        self.assertEqual(self.loaded([], [5])[0], [[20000, 20000 + BLOCK + BLEND]])
 
 
 if __name__ == "__main__":

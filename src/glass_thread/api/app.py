@@ -11,6 +11,7 @@ from flask import Response, send_from_directory
 from .. import __version__
 from ..services.desk import Desk
 from ..services.previews import Previews
+from ..services.turns import Turns
 from ..services.work.foreman import Foreman
 from ..services.workspace import Workspace
 from ..store.audio_files import LARGEST_UPLOAD
@@ -57,6 +58,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.extensions["desk"] = Desk(workspace)
     app.extensions["foreman"] = Foreman(app.extensions["desk"])
     app.extensions["worker_token"] = chosen.worker_token
+    app.extensions["turns"] = Turns()
     app.extensions["previews"] = Previews(app.extensions["desk"])
     app.json = Json(app)
     register_errors(app)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -24,11 +26,12 @@ from ..services.printing import (
     request_print,
     request_prints,
 )
-from ..services.sound import of_air
+from ..services.sound import CachedRecording, of_air
 from ..services.sounding import melody_tone
+from ..services.take import Take
 from ..services.versions import as_heard
 from ..store.records import Track
-from .context import desk, previews, workspace
+from .context import desk, previews, turns, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import TaskOut
 from .schemas.sound import (
@@ -45,6 +48,8 @@ from .schemas.sound import (
 
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30
+_STEP_S = 0.25  # of sound that is loaded ahead, after which others may go first
+Read = Callable[[int, int], Floats]
 
 
 @audio_routes.get("/tracks/<track_id>/audio")
@@ -56,32 +61,52 @@ def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
     track = workspace().tracks.get(track_id)
     if end <= begin or end - begin > LONGEST_SPAN_S * track.sample_rate:
         raise ParameterError(f"A span of sound is up to {LONGEST_SPAN_S} seconds and ends after it begins.")
-    samples = _samples(track, begin, end, query_data)
+    read = _sound_of(track, query_data)
+    if query_data["ahead"]:
+        samples = _bit_by_bit(read, begin, end, round(_STEP_S * track.sample_rate))
+    else:
+        with turns().first():
+            samples = read(begin, end)
     response = Response(samples.astype("<f4").tobytes(), mimetype="application/octet-stream")
     response.headers["X-Sample-Rate"] = str(track.sample_rate)
     response.headers["X-Channels"] = str(track.channels)
     return response
 
 
-def _samples(track: Track, begin: int, end: int, wanted: dict[str, Any]) -> Floats:
+def _bit_by_bit(read: Read, begin: int, end: int, step: int) -> Floats:
+    parts = []
+    for low in range(begin, end, step):
+        turns().give_way()
+        parts.append(read(low, min(low + step, end)))
+    return np.concatenate(parts, axis=1)
+
+
+def _sound_of(track: Track, wanted: dict[str, Any]) -> Read:
+    """What gives samples [begin, end) of a kind of sound."""
     kind = wanted["kind"]
     source = desk().sound.source(track.audio_hash)
     if kind == "sung" or track.role == "backing":
-        return source.read(min(begin, source.frames), min(end, source.frames))
+        return lambda begin, end: source.read(min(begin, source.frames), min(end, source.frames))
     if wanted["preview"] is not None:
         standing = previews().standing(track.id, wanted["preview"])
     else:
         standing = desk().at(track.id, wanted["step"])
     if kind == "melody":
-        return np.repeat(melody_tone(desk(), standing, begin, end), track.channels, axis=0)
-    samples = desk().take(standing).span(begin, end)
+        return lambda begin, end: np.repeat(melody_tone(desk(), standing, begin, end), track.channels, axis=0)
     if kind == "difference":
-        end = min(begin + samples.shape[1], source.frames)
-        return samples[:, : max(0, end - begin)] - source.read(min(begin, end), end)
+        return partial(_difference, desk().take(standing), source)
+    take = desk().take(standing)
     if kind in ("air", "notes"):
         plan = desk().plan(standing)
-        return of_air(samples, standing.content, plan, track.sample_rate, begin, keep=kind == "air")
-    return samples
+        return lambda begin, end: of_air(take.span(begin, end), standing.content, plan, track.sample_rate, begin,
+                                         keep=kind == "air")  # fmt: skip
+    return take.span
+
+
+def _difference(take: Take, source: CachedRecording, begin: int, end: int) -> Floats:
+    samples = take.span(begin, end)
+    last = min(begin + samples.shape[1], source.frames)
+    return samples[:, : max(0, last - begin)] - source.read(min(begin, last), last)
 
 
 @audio_routes.get("/tracks/<track_id>/print-summary")

@@ -6,6 +6,7 @@ from flask import current_app
 
 from ..services.desk import Desk
 from ..services.previews import Previews
+from ..services.turns import Turns
 from ..services.work.foreman import Foreman
 from ..services.workspace import Workspace
 
@@ -23,6 +24,11 @@ def workspace() -> Workspace:
 def foreman() -> Foreman:
     """Who gives the application's long work out."""
     return current_app.extensions["foreman"]
+
+
+def turns() -> Turns:
+    """Which sound is made first."""
+    return current_app.extensions["turns"]
 
 
 def previews() -> Previews:

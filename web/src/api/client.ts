@@ -184,8 +184,8 @@ export const api = {
   cuts: (id: string, step: string) => json<CutsOut>(`/tracks/${id}/cuts${query({ step })}`),
   outline: (id: string, columns: number) => bytes(`/tracks/${id}/outline${query({ columns })}`),
   progress: (id: string) => json<ProgressOut>(`/tracks/${id}/progress`),
-  audio: (id: string, kind: string, at: At | null, begin: number, end: number) =>
-    bytes(`/tracks/${id}/audio${query({ kind, ...at, begin, end })}`),
+  audio: (id: string, kind: string, at: At | null, begin: number, end: number, ahead: boolean) =>
+    bytes(`/tracks/${id}/audio${query({ kind, ...at, begin, end, ahead: ahead ? "true" : null })}`),
   printSummary: (id: string, step: string) => json<PrintSummaryOut>(`/tracks/${id}/print-summary${query({ step })}`),
   print: (id: string, wanted: PrintIn) => post<TaskOut>(`/tracks/${id}/prints`, wanted),
   printAll: (songId: string, wanted: PrintsIn) => post<PrintTasksOut>(`/songs/${songId}/prints`, wanted),

@@ -18,10 +18,10 @@ export function previewName(id: string): string {
   return PREVIEW + id;
 }
 
-export const transport = new Transport((id, source, begin, end) => {
+export const transport = new Transport((id, source, begin, end, ahead) => {
   const { at } = source;
   const moment = at === "" ? null : at.startsWith(PREVIEW) ? { preview: at.slice(PREVIEW.length) } : { step: at };
-  return api.audio(id, source.kind, moment, begin, end);
+  return api.audio(id, source.kind, moment, begin, end, ahead);
 });
 const PRE_ROLL_S = 0.7;
 

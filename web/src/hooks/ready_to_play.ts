@@ -65,7 +65,7 @@ export function useReadyToPlay(): void {
         done = deciding();
         for (const [at, seconds] of places()) {
           // what fails here fails again, and is said, when it is to be played
-          const came = await transport.prepare(partsNow(), at, seconds).then(
+          const came = await transport.prepare(partsNow(), at, seconds, true).then(
             () => true,
             () => false,
           );

@@ -3,7 +3,7 @@
 import type { TrackOut } from "../document/model";
 import { songToTrack, timesOf, trackToSong } from "../document/times";
 
-export const BLOCK_S = 1;
+export const BLOCK_S = 0.5;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */
 export const BLEND_S = 0.008;
 const MOST_BYTES = 40e6; // of samples: almost two minutes of a stereo track, 19 s of twelve mono ones
@@ -14,7 +14,14 @@ export interface Source {
   at: string;
 }
 
-export type LoadSamples = (trackId: string, source: Source, begin: number, end: number) => Promise<ArrayBuffer>;
+/** Loads frames [begin, end); `ahead`: nobody waits for them yet. */
+export type LoadSamples = (
+  trackId: string,
+  source: Source,
+  begin: number,
+  end: number,
+  ahead: boolean,
+) => Promise<ArrayBuffer>;
 
 interface Scheduled {
   source: AudioBufferSourceNode;
@@ -61,7 +68,7 @@ export class BlockStore {
 
   /** A block, loaded when it is not there. */
   get(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
-    return this.used(track, source, index) ?? this.fetch(track, source, index, 1)[0]!;
+    return this.used(track, source, index) ?? this.fetch(track, source, index, 1, false)[0]!;
   }
 
   private used(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> | undefined {
@@ -89,12 +96,12 @@ export class BlockStore {
   }
 
   /** Load `count` blocks from `first` on in one request. */
-  private fetch(track: TrackOut, source: Source, first: number, count: number): Promise<AudioBuffer>[] {
+  private fetch(track: TrackOut, source: Source, first: number, count: number, ahead: boolean): Promise<AudioBuffer>[] {
     const frame = (block: number): number => Math.round(block * BLOCK_S * track.sample_rate);
     const endOf = (block: number): number =>
       Math.min(track.frames, Math.round(((block + 1) * BLOCK_S + BLEND_S) * track.sample_rate));
     const begin = frame(first);
-    const loaded = this.load(track.id, source, begin, endOf(first + count - 1));
+    const loaded = this.load(track.id, source, begin, endOf(first + count - 1), ahead);
     return Array.from({ length: count }, (_, i) => {
       const key = this.key(track.id, source, first + i);
       const audio = loaded.then((bytes) =>
@@ -107,12 +114,12 @@ export class BlockStore {
   }
 
   /** Load what sounds of a track from `song_s` on for `length_s` seconds; what is missing in a row comes together. */
-  async prepare(track: TrackOut, source: Source, song_s: number, length_s: number): Promise<void> {
+  async prepare(track: TrackOut, source: Source, song_s: number, length_s: number, ahead: boolean): Promise<void> {
     const indexes = [...new Set(pieces(track, song_s, song_s + length_s).map((piece) => piece.index))];
     const coming: Promise<AudioBuffer>[] = [];
     let row: number[] = [];
     const load = (): void => {
-      if (row.length > 0) coming.push(...this.fetch(track, source, row[0]!, row.length));
+      if (row.length > 0) coming.push(...this.fetch(track, source, row[0]!, row.length, ahead));
       row = [];
     };
     for (const index of indexes) {
@@ -180,8 +187,8 @@ export class Layer {
   }
 
   /** Load what sounds from `song_s` on for `length_s` seconds. */
-  prepare(song_s: number, length_s: number): Promise<void> {
-    return this.blocks.prepare(this.track, this.source, song_s, length_s);
+  prepare(song_s: number, length_s: number, ahead = false): Promise<void> {
+    return this.blocks.prepare(this.track, this.source, song_s, length_s, ahead);
   }
 
   /** Song time at which the block that sounds at `song_s` ends. */

@@ -2,7 +2,7 @@
 
 import type { TrackOut } from "../document/model";
 import { placeAt } from "./pan";
-import { BLEND_S, BLOCK_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
+import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
 const LEAD_IN_S = 0.01;
@@ -10,7 +10,10 @@ const TICK_MS = 60;
 /** How far ahead blocks are loaded, a few at once: many tracks come in time, and an edit's sound need not wait long. */
 const LOAD_AHEAD_S = 6;
 const AT_A_TIME = 3;
+const STEP_S = 1;
 const SWAP_DELAY_S = 0.01;
+/** What an edit changes is loaded at once when it will sound before that has come. */
+const SWAP_WITHIN_S = 0.12;
 /** What must be loaded before sound begins or is exchanged. */
 const AT_ONCE_S = 0.15;
 /** Of many tracks more, as the next second of all of them takes its time. */
@@ -98,9 +101,9 @@ export class Transport {
   }
 
   /** Load what would sound first if playing began at a place, or so many seconds from there. */
-  async prepare(parts: readonly Part[], from_s: number, seconds = 0): Promise<void> {
+  async prepare(parts: readonly Part[], from_s: number, seconds = 0, ahead = false): Promise<void> {
     const length_s = Math.max(seconds, parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S);
-    await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s)));
+    await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s, ahead)));
   }
 
   stop(): void {
@@ -164,7 +167,7 @@ export class Transport {
     this.pump = this.pump.then(async () => {
       if (over()) return;
       const from_s = this.position;
-      const end_s = layer.blockEnd(from_s + SWAP_DELAY_S);
+      const end_s = layer.blockEnd(from_s + SWAP_WITHIN_S);
       await layer.prepare(from_s, end_s - from_s);
       if (over()) return;
       const now = this.context!.currentTime;
@@ -202,12 +205,12 @@ export class Transport {
     const turn = this.timer;
     const from_s = this.scheduled.song_s;
     const end_s = Math.min(this.loop && from_s < this.loop.end_s ? this.loop.end_s : this.end_s, from_s + LOAD_AHEAD_S);
-    for (let at = from_s; at < end_s && this.timer === turn; at += BLOCK_S) {
+    for (let at = from_s; at < end_s && this.timer === turn; at += STEP_S) {
       const waiting = [...this.layers];
       const some = async (): Promise<void> => {
         // what fails here fails again, and is said, when it is scheduled
         for (let layer = waiting.shift(); layer && this.timer === turn; layer = waiting.shift())
-          await layer.prepare(at, BLOCK_S).catch(() => undefined);
+          await layer.prepare(at, STEP_S, true).catch(() => undefined);
       };
       await Promise.all(Array.from({ length: AT_A_TIME }, some));
     }

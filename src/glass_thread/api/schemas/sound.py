@@ -17,6 +17,7 @@ class AudioQuery(StepQuery):
     preview = Id(load_default=None, allow_none=True)
     begin = Integer(required=True, validate=Range(0, 2**40))
     end = Integer(required=True, validate=Range(0, 2**40))
+    ahead = Boolean(load_default=False, metadata={"description": "Nobody waits for it: other sound goes first."})
 
 
 class PrintSpanIn(Schema):
