@@ -7,7 +7,7 @@ import soundfile as sf
 from glass_thread.core.document.flags import find_flags, second_pitch
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.song.keys import make_tuning
-from glass_thread.core.synthesis.glottal import lf_pulse
+from glass_thread.core.synthesis.voice.glottal import lf_pulse
 from glass_thread.demo import song
 from glass_thread.demo.build import FILES, FOLDER, SAMPLE_RATE, build_sounds
 from glass_thread.demo.singer import pitch_curve

@@ -19,8 +19,8 @@ from ..core.measure import evaluation as ev
 from ..core.measure.formants import formants
 from ..core.measure.loudness import measure_loudness
 from ..core.signal.types import HOP_S, Analysis, Floats
-from ..core.synthesis.harmonic_swap import SOURCE_SHARE
 from ..core.synthesis.render import render_whole
+from ..core.synthesis.voice.harmonic_swap import SOURCE_SHARE
 from ..formats.audio import read_audio
 from .bench_references import reference_formants, reference_renderers
 

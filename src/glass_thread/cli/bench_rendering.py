@@ -20,8 +20,8 @@ from ..core.plan.curve import curve_correction
 from ..core.plan.plan import build_plan
 from ..core.signal.types import HOP_S, Floats
 from ..core.song.keys import make_tuning, one_key
-from ..core.synthesis.layout import Run, lay_out, prepare_run
 from ..core.synthesis.render import render_run, render_whole, voiced_runs
+from ..core.synthesis.voice.layout import Run, lay_out, prepare_run
 from ..demo.build import FOLDER
 from ..demo.score import Performance
 from ..demo.singer import Sung, sing

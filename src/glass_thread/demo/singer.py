@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..core.signal.signal_tools import resample, smoothstep
 from ..core.signal.types import Floats
 from ..core.signal.units import db_to_gain, midi_to_hz
-from ..core.synthesis.glottal import lf_pulse
+from ..core.synthesis.voice.glottal import lf_pulse
 from .score import Performance, SungAir, SungNote
 
 OVERSAMPLING = 4

@@ -25,9 +25,9 @@ from ..core.signal.recording import Mono, Recording
 from ..core.signal.signal_tools import resample, run_around, runs
 from ..core.signal.types import HOP_S, Analysis, Floats
 from ..core.synthesis.laid_in import LaidIn, Piece
-from ..core.synthesis.layout import Layout, Run, lay_out, prepare_run, run_map, run_samples
 from ..core.synthesis.placing import placed
 from ..core.synthesis.render import Patch, apply_patches, render_part
+from ..core.synthesis.voice.layout import Layout, Run, lay_out, prepare_run, run_map, run_samples
 from ..formats.audio import AudioInfo, AudioReader
 from ..store.byte_cache import ByteCache
 

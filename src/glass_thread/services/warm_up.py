@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.analysis.analysis import analyse
-from ..core.synthesis.layout import lay_out, prepare_run
 from ..core.synthesis.render import render_run, voiced_runs
+from ..core.synthesis.voice.layout import lay_out, prepare_run
 
 
 def warm_up() -> None:

@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
-from glass_thread.core.synthesis.cycles import cycle_phase, cycle_positions
+from glass_thread.core.synthesis.voice.cycles import cycle_phase, cycle_positions
 
 
 class CyclesTest(unittest.TestCase):

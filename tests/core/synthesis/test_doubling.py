@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from glass_thread.core.signal.types import HOP_S, Contour
-from glass_thread.core.synthesis.doubling import by_turns, doubled_cycles
 from glass_thread.core.synthesis.render import render_whole
+from glass_thread.core.synthesis.voice.doubling import by_turns, doubled_cycles
 
 RATE, HZ = 44_100, 180.0
 SUB_DB = -13.0

@@ -2,11 +2,11 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.synthesis.cycle_harmonics import grid_points, measure_harmonics, play_cycles
-from glass_thread.core.synthesis.cycles import cycle_phase
-from glass_thread.core.synthesis.glottal import lf_pulse
-from glass_thread.core.synthesis.harmonic_swap import swap_harmonics
-from glass_thread.core.synthesis.overlap_add import overlap_add
+from glass_thread.core.synthesis.voice.cycle_harmonics import grid_points, measure_harmonics, play_cycles
+from glass_thread.core.synthesis.voice.cycles import cycle_phase
+from glass_thread.core.synthesis.voice.glottal import lf_pulse
+from glass_thread.core.synthesis.voice.harmonic_swap import swap_harmonics
+from glass_thread.core.synthesis.voice.overlap_add import overlap_add
 from tests.signals import RATE
 
 PERIOD = 200.0

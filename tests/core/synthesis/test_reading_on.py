@@ -5,9 +5,9 @@ import unittest
 import numpy as np
 
 from glass_thread.core.plan.time_map import TimeMap
-from glass_thread.core.synthesis.overlap_add import overlap_add
-from glass_thread.core.synthesis.reading_on import AHEAD_S, read_on
-from glass_thread.core.synthesis.synthesis_marks import SynthesisMarks, place_marks
+from glass_thread.core.synthesis.voice.overlap_add import overlap_add
+from glass_thread.core.synthesis.voice.reading_on import AHEAD_S, read_on
+from glass_thread.core.synthesis.voice.synthesis_marks import SynthesisMarks, place_marks
 from tests.signals import RATE
 
 PERIOD = 200.0

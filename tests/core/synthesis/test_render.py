@@ -7,11 +7,11 @@ from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.plan.curve import curve_correction
 from glass_thread.core.signal.interpolation import read_between
 from glass_thread.core.signal.types import HOP_S, Contour
-from glass_thread.core.synthesis.cycles import cycle_phase
-from glass_thread.core.synthesis.layout import lay_out, prepare_run
-from glass_thread.core.synthesis.pitch_marks import pitch_marks
 from glass_thread.core.synthesis.render import Patch, apply_patches, render_part, render_run, voiced_runs
-from glass_thread.core.synthesis.synthesis_marks import place_marks
+from glass_thread.core.synthesis.voice.cycles import cycle_phase
+from glass_thread.core.synthesis.voice.layout import lay_out, prepare_run
+from glass_thread.core.synthesis.voice.pitch_marks import pitch_marks
+from glass_thread.core.synthesis.voice.synthesis_marks import place_marks
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short
 
 
@@ -148,10 +148,10 @@ class RenderTest(unittest.TestCase):
     def test_parts_join_as_if_they_were_one(self) -> None:
         """Whatever the length of the parts."""
         correction = over(0, 0.5) + over(1, 0.7) + over(3, -1.2)
-        with patch("glass_thread.core.synthesis.layout.PART_S", 60.0):
+        with patch("glass_thread.core.synthesis.voice.layout.PART_S", 60.0):
             whole = tuned(self.audio, correction)
         for length_s in (0.05, 0.31, 0.5):
-            with patch("glass_thread.core.synthesis.layout.PART_S", length_s), self.subTest(length_s=length_s):
+            with patch("glass_thread.core.synthesis.voice.layout.PART_S", length_s), self.subTest(length_s=length_s):
                 np.testing.assert_allclose(tuned(self.audio, correction), whole, atol=1e-9)
 
     def test_of_a_long_run_only_what_is_asked_for_is_rendered(self) -> None:

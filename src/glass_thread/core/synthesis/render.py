@@ -15,12 +15,12 @@ from numpy.typing import NDArray
 from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import Contour, Floats
-from .cycle_harmonics import measure_harmonics, play_cycles
-from .cycles import cycle_phase
-from .harmonic_swap import SOURCE_SHARE, swap_harmonics
-from .layout import Layout, Zone, lay_out, prepare_run, run_map, run_samples
-from .overlap_add import overlap_add
 from .placing import placed as placed_source
+from .voice.cycle_harmonics import measure_harmonics, play_cycles
+from .voice.cycles import cycle_phase
+from .voice.harmonic_swap import SOURCE_SHARE, swap_harmonics
+from .voice.layout import Layout, Zone, lay_out, prepare_run, run_map, run_samples
+from .voice.overlap_add import overlap_add
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _NEAR_MARKS = 6  # on either side of a part, that have a share in it

@@ -13,8 +13,8 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..signal.interpolation import read_between
-from ..signal.types import Floats
+from ...signal.interpolation import read_between
+from ...signal.types import Floats
 from .cycles import cycle_positions
 
 WINDOW_CYCLES = 6

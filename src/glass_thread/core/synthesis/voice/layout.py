@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from ..plan.time_map import TimeMap, unmoved
-from ..signal.signal_tools import runs
-from ..signal.types import HOP_S, Contour, Floats
+from ...plan.time_map import TimeMap, unmoved
+from ...signal.signal_tools import runs
+from ...signal.types import HOP_S, Contour, Floats
 from .cycle_harmonics import grid_points
 from .doubling import by_turns, doubled_cycles
 from .pitch_marks import pitch_marks

@@ -8,8 +8,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from ..plan.time_map import TimeMap, unmoved
-from ..signal.types import Floats
+from ...plan.time_map import TimeMap, unmoved
+from ...signal.types import Floats
 
 
 @dataclass(frozen=True)

@@ -10,9 +10,9 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from ..signal.signal_tools import fill_gaps
-from ..signal.types import HOP_S, Floats
-from ..signal.units import midi_to_hz
+from ...signal.signal_tools import fill_gaps
+from ...signal.types import HOP_S, Floats
+from ...signal.units import midi_to_hz
 
 _PERIODS = 3.0
 

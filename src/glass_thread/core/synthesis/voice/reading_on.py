@@ -11,8 +11,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import runs
-from ..signal.types import Floats
+from ...signal.signal_tools import runs
+from ...signal.types import Floats
 
 AHEAD_S = 0.025  # what repeats comes after twice as long
 

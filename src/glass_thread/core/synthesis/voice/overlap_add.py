@@ -6,8 +6,8 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from ..signal.interpolation import sinc_table
-from ..signal.types import Floats
+from ...signal.interpolation import sinc_table
+from ...signal.types import Floats
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)

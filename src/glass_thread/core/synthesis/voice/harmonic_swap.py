@@ -16,7 +16,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..signal.types import Floats
+from ...signal.types import Floats
 from .glottal import lf_pulse
 
 SOURCE_SHARE = 0.0  # real singers do not brighten with pitch at one loudness, see docs/benchmark.md

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numba
 import numpy as np
 
-from ..signal.types import Floats
+from ...signal.types import Floats
 
 _NEWTON_STEPS = 3  # from the straight line; good to 1e-6 samples where neighbours differ by less than two thirds
 

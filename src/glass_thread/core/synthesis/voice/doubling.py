@@ -11,8 +11,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..signal.signal_tools import moving_average
-from ..signal.types import Floats
+from ...signal.signal_tools import moving_average
+from ...signal.types import Floats
 
 _POINTS = 24  # at which a cycle is compared with its neighbours
 _CYCLES = 9  # over which that is judged

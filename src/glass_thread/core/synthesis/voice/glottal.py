@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 import scipy
 
-from ..signal.types import Floats
+from ...signal.types import Floats
 
 _POINTS = 4096
 
