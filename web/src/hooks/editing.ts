@@ -165,10 +165,14 @@ function withHead(song: SongOut, { track_id, version }: EditOut): SongOut {
 }
 
 async function take(answer: EditOut): Promise<void> {
+  const before = store.getState().content;
+  const { version } = answer;
+  if (before?.track_id === answer.track_id) {
+    transport.moved(answer.track_id, before.step_id, version.head_id, answer.changed);
+    await Promise.resolve(); // its sound is asked for before anything is drawn
+  }
   const { curves, content, versions, stepsTurn, song } = store.getState();
   if (!curves || content?.track_id !== answer.track_id) return;
-  const { version } = answer;
-  transport.moved(answer.track_id, content.step_id, version.head_id, answer.changed);
   const now = withDelta(content, answer, { step_id: version.head_id, version });
   store.setState({
     content: now,
