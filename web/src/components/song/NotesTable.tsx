@@ -2,6 +2,7 @@ import { type KeyboardEvent, useMemo, useState } from "react";
 import {
   Cell,
   Column,
+  Rect,
   ResizableTableContainer,
   Row,
   type Selection,
@@ -21,6 +22,18 @@ import { type NoteColumn, useNoteColumns } from "./note_columns";
 
 const ROW_HEIGHT = 28;
 
+/** Every laying out walks through all rows: with more than is in sight it need not be done at each step of a scroll. */
+const AHEAD_PX = 60 * ROW_HEIGHT;
+
+class RowLayout extends TableLayout<NoteOut> {
+  protected override layoutIfNeeded(seen: Rect): void {
+    const there = this.requestedRect.containsRect(seen);
+    super.layoutIfNeeded(
+      there ? seen : new Rect(seen.x, Math.max(0, seen.y - AHEAD_PX), seen.width, seen.height + 2 * AHEAD_PX),
+    );
+  }
+}
+
 const Frame = styled.div`
   flex: 1;
   min-height: 0;
@@ -29,6 +42,7 @@ const Frame = styled.div`
     flex: 1;
     min-width: 0;
     overflow: auto;
+    will-change: transform; /* scrolled as it is: what stays in sight is not painted anew */
   }
   & [role="columnheader"] {
     background: var(--panel-solid);
@@ -47,10 +61,12 @@ const Frame = styled.div`
     padding: 4px 5px;
     border-top: 1px solid var(--edge);
     white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
     height: 100%;
     box-sizing: border-box;
+  }
+  & [data-long] {
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   & [data-number] {
     text-align: right;
@@ -131,6 +147,7 @@ export function NotesTable() {
               {(column) => (
                 <Cell
                   {...(column.number ? { "data-number": "" } : {})}
+                  {...(column.grows ? { "data-long": "" } : {})}
                   {...(column.warns?.(note) ? { "data-flag": "" } : {})}
                 >
                   {column.text(note)}
@@ -146,7 +163,7 @@ export function NotesTable() {
   return (
     <Frame onKeyDownCapture={onKey}>
       <ResizableTableContainer>
-        <Virtualizer layout={TableLayout} layoutOptions={{ rowHeight: ROW_HEIGHT, headingHeight: 46 }}>
+        <Virtualizer layout={RowLayout} layoutOptions={{ rowHeight: ROW_HEIGHT, headingHeight: 46 }}>
           <Table
             aria-label="Notes"
             selectionMode="multiple"
