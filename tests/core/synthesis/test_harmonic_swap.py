@@ -2,7 +2,7 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.synthesis.voice.cycle_harmonics import grid_points, measure_harmonics, play_cycles
+from glass_thread.core.synthesis.voice.cycle_harmonics import cycle_grid, grid_points, measure_harmonics, play_cycles
 from glass_thread.core.synthesis.voice.cycles import cycle_phase
 from glass_thread.core.synthesis.voice.glottal import lf_pulse
 from glass_thread.core.synthesis.voice.harmonic_swap import swap_harmonics
@@ -23,7 +23,7 @@ MARKS = np.arange(0.0, 8000.0, PERIOD)
 
 class MeasureTest(unittest.TestCase):
     def test_steady_harmonics_are_read_exactly(self) -> None:
-        found = measure_harmonics(voice(), MARKS, 8, 30, grid_points(MARKS))
+        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS)))
         for k in (1, 5, 20):
             np.testing.assert_allclose(2 * np.abs(found.spectrum[:, k]), 1 / k, rtol=2e-3)
         self.assertLess(np.max(np.abs(found.spectrum[:, 22:40])), 2e-3)
@@ -53,14 +53,14 @@ class FirstResonanceTest(unittest.TestCase):
 
 class PlayTest(unittest.TestCase):
     def test_measured_cycles_play_back_as_they_were(self) -> None:
-        found = measure_harmonics(voice(), MARKS, 8, 30, grid_points(MARKS))
+        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS)))
         n = np.arange(int(MARKS[9]), int(MARKS[29]))
         out = play_cycles(found.spectrum, found.points, cycle_phase(MARKS, n) - 8)
         np.testing.assert_allclose(out, voice()[n], atol=5e-3)
 
 
 class SwapTest(unittest.TestCase):
-    spectrum = measure_harmonics(voice(), MARKS, 8, 30, 256).spectrum
+    spectrum = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, 256)).spectrum
 
     def swap(
         self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum, source_share: float = 0.0

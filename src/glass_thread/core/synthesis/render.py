@@ -16,7 +16,7 @@ from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import Contour, Floats
 from .placing import placed as placed_source
-from .voice.cycle_harmonics import measure_harmonics, play_cycles
+from .voice.cycle_harmonics import cycle_grid, measure_harmonics, play_cycles
 from .voice.cycles import cycle_phase
 from .voice.harmonic_swap import SOURCE_SHARE, swap_harmonics
 from .voice.layout import Layout, Zone, lay_out, prepare_run, run_map, run_samples
@@ -158,9 +158,10 @@ def _zone_samples(
     position = np.interp(placed.origins[here], marks, np.arange(len(marks))) - lowest
     # Grains that come more often add up: the breath stays as strong as it was.
     thinned = np.interp(n, placed.positions[here], placed.ratio[here]) ** -0.5
+    grid = cycle_grid(own, lowest, highest, zone.points)
     rows = []
     for channel in read(at, stop):
-        found = measure_harmonics(channel, own, lowest, highest, zone.points)
+        found = measure_harmonics(channel, grid)
         rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found.spectrum, zone.points, old_phase)
         swapped = swap_harmonics(
             _between_marks(found.spectrum, position),

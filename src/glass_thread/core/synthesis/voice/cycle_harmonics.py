@@ -44,21 +44,22 @@ def grid_points(marks: Floats) -> int:
     return int(2 ** np.ceil(np.log2(max(longest * 1.05, 16.0))))
 
 
-def measure_harmonics(channel: Floats, marks: Floats, first: int, last: int, points: int) -> CycleHarmonics:
-    """Harmonics at marks first..last (inclusive) of `channel`, shape (n,)."""
+def cycle_grid(marks: Floats, first: int, last: int, points: int) -> Floats:
+    """Sample positions of the cycles with a share in the harmonics at marks first..last, shape (cycles, points)."""
     reach = WINDOW_CYCLES // 2
-    low, high = first - reach, last + reach
-    cycles = np.arange(low * points, (high + 1) * points) / points
+    cycles = np.arange((first - reach) * points, (last + reach + 1) * points) / points
     positions = cycle_positions(marks, np.clip(cycles, 0, len(marks) - 1))
     before, after = marks[1] - marks[0], marks[-1] - marks[-2]
-    positions = (
-        positions
-        + np.where(cycles < 0, cycles * before, 0)
-        + np.where(cycles > len(marks) - 1, (cycles - (len(marks) - 1)) * after, 0)
-    )
-    signal = read_between(channel, positions).reshape(-1, points)
+    positions += np.where(cycles < 0, cycles * before, 0)
+    positions += np.where(cycles > len(marks) - 1, (cycles - (len(marks) - 1)) * after, 0)
+    return positions.reshape(-1, points)
+
+
+def measure_harmonics(channel: Floats, grid: Floats) -> CycleHarmonics:
+    """Harmonics of `channel`, shape (n,), at the marks that `grid` is of."""
+    count, points = len(grid) - 2 * (WINDOW_CYCLES // 2), grid.shape[1]
+    signal = read_between(channel, grid.ravel()).reshape(grid.shape)
     window = _window(points)
-    count = last - first + 1
     folded = np.zeros((count, points))
     for c in range(WINDOW_CYCLES):
         folded += signal[c : c + count] * window[c]

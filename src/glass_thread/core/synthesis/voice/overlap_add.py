@@ -17,6 +17,7 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
     taps = table.shape[1]
     half = taps // 2 - 1
     n = len(x)
+    weights = np.empty(taps)  # between two rows of the table; the same for a whole grain that is read as it is
     for j in range(len(targets)):
         i = sources[j]
         left = marks[i] - marks[max(i - 1, 0)] if i > 0 else marks[1] - marks[0]
@@ -28,19 +29,23 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
             reach = left if u < 0 else right
             w = 0.5 + 0.5 * np.cos(np.pi * u / reach)
             position = marks[i] + u * scales[j]
-            whole = int(np.floor(position))
-            fine = (position - whole) * steps
-            row = int(fine)
-            share = fine - row
-            first = whole - half
+            if scales[j] != 1.0 or o == max(begin, 0):
+                fine = (position - np.floor(position)) * steps
+                row = int(fine)
+                share = fine - row
+                for t in range(taps):
+                    weights[t] = table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share
+                first = int(np.floor(position)) - half
+            else:
+                first += 1
             total = 0.0
             if first >= 0 and first + taps <= n:
                 for t in range(taps):
-                    total += (table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share) * x[first + t]
+                    total += weights[t] * x[first + t]
             else:
                 for t in range(taps):
                     if 0 <= first + t < n:
-                        total += (table[row, t] * (1.0 - share) + table[min(row + 1, steps), t] * share) * x[first + t]
+                        total += weights[t] * x[first + t]
             out[o] += w * total
 
 
