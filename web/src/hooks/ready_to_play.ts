@@ -10,7 +10,7 @@ import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing
 /** How much is loaded of what is in sight, and after the cursor; in pieces, so that other requests come between. */
 const IN_SIGHT_S = 40;
 const ON_S = 120;
-const PIECE_S = 2;
+const PIECE_S = 1;
 /** Of all tracks that sound, so that what was loaded first is still there. */
 const MOST_TRACK_S = 240;
 
