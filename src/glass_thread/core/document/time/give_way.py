@@ -25,7 +25,7 @@ _LIMITS = {"silence": (0.1, 1e9), "breath": (0.4, 1.0), "vowel": (MIN_STRETCH, M
 _EXTREME = 0.05  # how far anything is pressed together when nothing gives way
 TOUCHING_S = 2 * HOP_S
 _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside what sounds
-_VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.03, 0.05, 0.25  # of a vowel that keeps its shape at either end
+_VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
 # The same for one that is held longer, while that is enough: its ways in and out take as long as before.
 _STEADY_EDGE_S, _STEADY_SHARE = 0.09, 0.3
 _SHORTEST_FRAMES = 3
