@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
 from typing import Any
@@ -13,6 +12,7 @@ from flask import Response, send_file
 
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.types import Floats
+from ..core.synthesis.placing import Read
 from ..services.loudness import track_loudness
 from ..services.mixing import request_mix
 from ..services.names import file_name
@@ -49,7 +49,6 @@ from .schemas.sound import (
 audio_routes = APIBlueprint("audio", __name__, tag="Sound")
 LONGEST_SPAN_S = 30
 _STEP_S = 0.25  # of sound that is loaded ahead, after which others may go first
-Read = Callable[[int, int], Floats]
 
 
 @audio_routes.get("/tracks/<track_id>/audio")

@@ -153,7 +153,7 @@ def bench_edit() -> list[Row]:
 
 
 def _rendered(audio: Floats, run: Run, correction: Floats) -> None:
-    render_run(audio, RATE, lay_out(run, RATE, correction))
+    render_run(audio, lay_out(run, RATE, correction))
 
 
 def bench_stereo(minutes: int = 4) -> list[Row]:

@@ -22,7 +22,7 @@ from ..core.plan.plan import Plan
 from ..core.plan.time_map import TimeMap
 from ..core.signal.errors import AudioError, ParameterError
 from ..core.signal.recording import Mono, Recording
-from ..core.signal.signal_tools import resample, run_around, runs
+from ..core.signal.signal_tools import resample, runs, voiced_around
 from ..core.signal.types import HOP_S, Analysis, Floats
 from ..core.synthesis.laid_in import LaidIn, Piece
 from ..core.synthesis.placing import placed
@@ -160,7 +160,7 @@ class Renderer:
         low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
         if low >= high:
             return []
-        first, last = _around(plan.contour.midi, low, high)
+        first, last = voiced_around(plan.contour.midi, low, high)
         found: list[Patch] = []
         for a, b in runs(np.isfinite(plan.contour.midi[first:last])):
             found += self._run_patches(source, plan, moves, (first + a, first + b), (begin, end))
@@ -189,7 +189,7 @@ class Renderer:
         layout = self._layouts.made(asked, laid_out)
 
         def made(part: tuple[int, int]) -> Patch:
-            return render_part(lambda a, b: source.read(begin + a, begin + b), rate, layout, part)
+            return render_part(lambda a, b: source.read(begin + a, begin + b), layout, part)
 
         return [self._patches.made((asked, part), lambda part=part: made(part)).moved_by(at)  # type: ignore[misc]
                 for part in layout.parts_over(span[0] - at, span[1] - at)]  # fmt: skip
@@ -315,17 +315,6 @@ def _digest_of(text: str) -> str:
 
 def _digest(values: Floats) -> bytes:
     return hashlib.blake2b(values.tobytes(), digest_size=16).digest()
-
-
-def _around(midi: Floats, low: int, high: int) -> tuple[int, int]:
-    """Frames [low, high) grown over the voiced runs at their ends, looked for in ever wider surroundings."""
-    reach = 2000
-    while True:
-        first, last = max(0, low - reach), min(len(midi), high + reach)
-        a, b = run_around(np.isfinite(midi[first:last]), low - first, high - first)
-        if (a > 0 or first == 0) and (b < last - first or last == len(midi)):
-            return first + a, first + b
-        reach *= 4
 
 
 def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[Floats, int, int]:

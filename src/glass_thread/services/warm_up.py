@@ -22,4 +22,4 @@ def warm_up() -> None:
         analyse(audio, rate)
         for first, last in voiced_runs(found.contour):
             run = prepare_run(audio, rate, found.contour, first, last)
-            render_run(audio, rate, lay_out(run, rate, correction))
+            render_run(audio, lay_out(run, rate, correction))

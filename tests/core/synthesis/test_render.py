@@ -21,7 +21,7 @@ def tuned(audio: np.ndarray, correction: np.ndarray) -> np.ndarray:
     patches: list[Patch] = []
     for first, last in voiced_runs(contour):
         run = prepare_run(audio, RATE, contour, first, last)
-        patches += render_run(audio, RATE, lay_out(run, RATE, correction))
+        patches += render_run(audio, lay_out(run, RATE, correction))
     return apply_patches(audio, patches, 0)
 
 
@@ -138,7 +138,7 @@ class RenderTest(unittest.TestCase):
         patches: list[Patch] = []
         for first, last in voiced_runs(contour):
             run = prepare_run(self.audio, RATE, contour, first, last)
-            patches += render_run(self.audio, RATE, lay_out(run, RATE, correction))
+            patches += render_run(self.audio, lay_out(run, RATE, correction))
         whole = apply_patches(self.audio, patches, 0)
         rng = np.random.default_rng(8)
         for _ in range(30):
@@ -171,7 +171,7 @@ class RenderTest(unittest.TestCase):
             read.append((a, b))
             return audio[:, a:b]
 
-        render_part(reading, RATE, layout, asked[0])
+        render_part(reading, layout, asked[0])
         self.assertLess(max(b for _, b in read) - min(a for a, b in read if b > 0), RATE)
 
     def test_the_same_input_gives_the_same_output(self) -> None:

@@ -22,7 +22,7 @@ from ..document.links import Link
 from ..document.notes import EditedNote
 from ..document.time.give_way import NOTHING, Giving, give_way
 from ..document.time.stretches import Stretch, track_anchors
-from ..signal.signal_tools import run_around, runs
+from ..signal.signal_tools import run_around, runs, voiced_around
 from ..signal.types import HOP_S, Analysis, Contour, Floats
 from ..song.keys import KeyMap
 from .formant_plan import fill_formant
@@ -269,8 +269,8 @@ def displaced_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
 def _voice_stops(plan: Plan, at_s: float) -> float:
     """The next moment of the track without a voice, in seconds."""
     source_s = float(plan.times.track_to_source(at_s))
-    rest = plan.contour.voiced[max(0, round(source_s / HOP_S)) :]
-    stays = len(rest) if rest.all() else int(np.argmin(rest))
+    here = min(max(0, round(source_s / HOP_S)), len(plan.contour.midi))
+    stays = voiced_around(plan.contour.midi, here, here)[1] - here
     return float(plan.times.source_to_track(source_s + stays * HOP_S)) if stays else at_s
 
 

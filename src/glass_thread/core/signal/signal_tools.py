@@ -126,6 +126,18 @@ def run_around(mask: ArrayLike, first: int, last: int) -> tuple[int, int]:
     return (int(before[-1]) + 1 if len(before) else 0), (last + int(after[0]) if len(after) else len(busy))
 
 
+def voiced_around(midi: Floats, low: int, high: int) -> tuple[int, int]:
+    """Frames [low, high) grown over the voiced runs at their ends, looked for in ever wider surroundings; `midi`, shape
+    (n,), is NaN where unvoiced."""
+    reach = 2000
+    while True:
+        first, last = max(0, low - reach), min(len(midi), high + reach)
+        a, b = run_around(np.isfinite(midi[first:last]), low - first, high - first)
+        if (a > 0 or first == 0) and (b < last - first or last == len(midi)):
+            return first + a, first + b
+        reach *= 4
+
+
 def mapped(moments: ArrayLike, given: Sequence[float], wanted: Sequence[float]) -> Floats:
     """Where moments go that a piecewise linear map takes from `given` to `wanted` ones; rigid beyond its ends, and
     everywhere when there are none."""

@@ -6,7 +6,6 @@ any span of the result is a slice of the same parts and the source.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,17 +14,16 @@ from numpy.typing import NDArray
 from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import Contour, Floats
+from .placing import Read
 from .placing import placed as placed_source
 from .voice.cycle_harmonics import cycle_grid, measure_harmonics, play_cycles
 from .voice.cycles import cycle_phase
 from .voice.harmonic_swap import SOURCE_SHARE, swap_harmonics
-from .voice.layout import Layout, Zone, lay_out, prepare_run, run_map, run_samples
+from .voice.layout import READ_MARGIN_S, Layout, Zone, lay_out, prepare_run, run_map, run_samples
 from .voice.overlap_add import overlap_add
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _NEAR_MARKS = 6  # on either side of a part, that have a share in it
-_AROUND_S = 0.12  # of the recording, several of the longest cycles
-Read = Callable[[int, int], Floats]
 
 
 @dataclass(frozen=True)
@@ -50,9 +48,7 @@ def voiced_runs(contour: Contour) -> list[tuple[int, int]]:
     return runs(contour.voiced)
 
 
-def render_part(
-    read: Read, sample_rate: int, layout: Layout, part: tuple[int, int], *, source_share: float = SOURCE_SHARE
-) -> Patch:
+def render_part(read: Read, layout: Layout, part: tuple[int, int], *, source_share: float = SOURCE_SHARE) -> Patch:
     """One of the parts of a run.
 
     Parameters
@@ -71,17 +67,17 @@ def render_part(
     for copy in layout.copies:
         _copy_displaced(out, read, layout, copy, begin)
     for zone in layout.zones:
-        _lay_zone(out, read, sample_rate, layout, zone, begin, source_share)
+        _lay_zone(out, read, layout, zone, begin, source_share)
     return Patch(begin + layout.shift, out)
 
 
-def render_run(piece: Floats, sample_rate: int, layout: Layout, *, source_share: float = SOURCE_SHARE) -> list[Patch]:
+def render_run(piece: Floats, layout: Layout, *, source_share: float = SOURCE_SHARE) -> list[Patch]:
     """All parts of a run; `piece`, shape (channels, n), is the source from the run's origin on."""
 
     def read(a: int, b: int) -> Floats:
         return piece[:, a:b]
 
-    return [render_part(read, sample_rate, layout, part, source_share=source_share) for part in layout.parts]
+    return [render_part(read, layout, part, source_share=source_share) for part in layout.parts]
 
 
 def _rigid_frame(read: Read, layout: Layout, begin: int, end: int) -> Floats:
@@ -119,9 +115,7 @@ def _copy_displaced(out: Floats, read: Read, layout: Layout, copy: tuple[int, in
     out[:, first - part : last - part] = copied
 
 
-def _lay_zone(
-    out: Floats, read: Read, sample_rate: int, layout: Layout, zone: Zone, part: int, source_share: float
-) -> None:
+def _lay_zone(out: Floats, read: Read, layout: Layout, zone: Zone, part: int, source_share: float) -> None:
     """Put what `out`, from target sample `part` on, has of a zone into it, blended over a cycle at the zone's ends."""
     positions = layout.placed.positions
     begin, end = int(np.ceil(positions[zone.first])), int(np.floor(positions[zone.last])) + 1
@@ -133,13 +127,11 @@ def _lay_zone(
     at = np.arange(first, last)
     weight = np.clip((at - begin) / max(head, 1.0), 0.0, 1.0) * np.clip((end - 1 - at) / max(tail, 1.0), 0.0, 1.0)
     old = out[:, first - part : last - part]
-    made = _zone_samples(read, sample_rate, layout, zone, first, last, source_share)
+    made = _zone_samples(read, layout, zone, first, last, source_share)
     out[:, first - part : last - part] = old + weight * (made - old)
 
 
-def _zone_samples(
-    read: Read, sample_rate: int, layout: Layout, zone: Zone, begin: int, end: int, source_share: float
-) -> Floats:
+def _zone_samples(read: Read, layout: Layout, zone: Zone, begin: int, end: int, source_share: float) -> Floats:
     """Target samples [begin, end) of a zone, shape (channels, end - begin)."""
     placed, marks = layout.placed, layout.marks
     first = max(zone.first, int(np.searchsorted(placed.positions, begin)) - _NEAR_MARKS)
@@ -148,7 +140,7 @@ def _zone_samples(
     sources, grains_of = placed.sources[here], layout.grains[here]
     lowest = max(min(int(sources.min()), int(grains_of.min())) - 2, 0)
     highest = min(max(int(sources.max()), int(grains_of.max())) + 2, len(marks) - 1)
-    around = round(_AROUND_S * sample_rate)
+    around = round(READ_MARGIN_S * layout.sample_rate)
     at, stop = max(0, int(marks[lowest]) - around), min(layout.run.length, int(marks[highest]) + around)
     own = marks - at
     n = np.arange(begin, end, dtype=np.float64)
@@ -162,13 +154,13 @@ def _zone_samples(
     rows = []
     for channel in read(at, stop):
         found = measure_harmonics(channel, grid)
-        rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found.spectrum, zone.points, old_phase)
+        rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found, zone.points, old_phase)
         swapped = swap_harmonics(
-            _between_marks(found.spectrum, position),
+            _between_marks(found, position),
             placed.ratio[here],
             formant=layout.tract[sources],
             cycle_hz=layout.cycle_hz[sources],
-            nyquist_hz=sample_rate / 2,
+            nyquist_hz=layout.sample_rate / 2,
             source_share=source_share,
         )
         targets = placed.positions[here] - begin
@@ -228,6 +220,6 @@ def render_whole(
             run = prepare_run(piece, sample_rate, contour, first, last, begin)
             inner, at = run_map(moved, first, last, sample_rate)
             layout = lay_out(run, sample_rate, correction, formant=formant, time_map=inner)
-            for patch in render_run(piece, sample_rate, layout, source_share=source_share):
+            for patch in render_run(piece, layout, source_share=source_share):
                 out[:, at + patch.begin : at + patch.end] = patch.samples
     return out

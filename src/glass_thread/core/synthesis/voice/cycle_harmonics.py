@@ -6,7 +6,6 @@ coefficients of a windowed mean over neighbouring cycles.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -20,22 +19,6 @@ from .cycles import cycle_positions
 WINDOW_CYCLES = 6
 FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
 _GUARD = 4
-
-
-@dataclass(frozen=True)
-class CycleHarmonics:
-    """Harmonics of one channel around consecutive marks.
-
-    Attributes
-    ----------
-    spectrum : ndarray of complex, shape (n_marks, n_harmonics + 1)
-        Fourier coefficients of one cycle that starts at the mark.
-    points : int
-        Grid points per cycle.
-    """
-
-    spectrum: NDArray[np.complex128]
-    points: int
 
 
 def grid_points(marks: Floats) -> int:
@@ -55,15 +38,16 @@ def cycle_grid(marks: Floats, first: int, last: int, points: int) -> Floats:
     return positions.reshape(-1, points)
 
 
-def measure_harmonics(channel: Floats, grid: Floats) -> CycleHarmonics:
-    """Harmonics of `channel`, shape (n,), at the marks that `grid` is of."""
+def measure_harmonics(channel: Floats, grid: Floats) -> NDArray[np.complex128]:
+    """Harmonics of `channel`, shape (n,), at the marks that `grid` is of: Fourier coefficients of one cycle that starts
+    there, shape (n_marks, n_harmonics + 1)."""
     count, points = len(grid) - 2 * (WINDOW_CYCLES // 2), grid.shape[1]
     signal = read_between(channel, grid.ravel()).reshape(grid.shape)
     window = _window(points)
     folded = np.zeros((count, points))
     for c in range(WINDOW_CYCLES):
         folded += signal[c : c + count] * window[c]
-    return CycleHarmonics(scipy.fft.rfft(folded, axis=1) / points, points)
+    return np.asarray(scipy.fft.rfft(folded, axis=1) / points)
 
 
 @lru_cache(maxsize=16)

@@ -2,8 +2,8 @@
 
 Period doubling is heard as an octave below and roughness (I. R. Titze, "Workshop on acoustic voice analysis: summary
 statement", National Center for Voice and Speech, 1995, from memory, calls such signals type 2).  What differs between
-neighbouring cycles is in no harmonic; it is in what is carried over cycle by cycle, and survives only
-when odd and even cycles keep following each other.
+neighbouring cycles is in no harmonic; it is in what is carried over cycle by cycle, and survives only when odd and even
+cycles keep following each other.
 """
 
 from __future__ import annotations

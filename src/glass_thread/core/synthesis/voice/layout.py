@@ -19,7 +19,7 @@ from .synthesis_marks import SynthesisMarks, place_marks
 
 PART_S = 0.5
 _MIN_MARKS = 6
-_READ_MARGIN_S = 0.12  # several of the longest cycles
+READ_MARGIN_S = 0.12  # several of the longest cycles
 
 
 @dataclass(frozen=True)
@@ -103,8 +103,8 @@ class Layout:
 
 def run_samples(first: int, last: int, sample_rate: int, n_samples: int) -> tuple[int, int]:
     """The samples that rendering the run of frames [first, last) reads: the run with a margin."""
-    begin = int((first * HOP_S - _READ_MARGIN_S) * sample_rate)
-    end = int(np.ceil((last * HOP_S + _READ_MARGIN_S) * sample_rate))
+    begin = int((first * HOP_S - READ_MARGIN_S) * sample_rate)
+    end = int(np.ceil((last * HOP_S + READ_MARGIN_S) * sample_rate))
     return max(0, begin), min(n_samples, end)
 
 
