@@ -50,10 +50,10 @@ class DoublingTest(unittest.TestCase):
         odd = np.where(np.arange(len(marks)) % 2, 1.0, -1.0)
         alternating = np.interp(np.arange(2 * RATE), marks, odd)
         breath = rng.standard_normal(2 * RATE)
-        self.assertTrue(doubled_cycles(alternating, marks).all())
-        self.assertTrue(doubled_cycles(alternating + 0.4 * breath, marks).all())
-        self.assertLess(doubled_cycles(breath, marks).mean(), 0.02)
-        self.assertFalse(doubled_cycles(np.sin(np.arange(2 * RATE) / 900.0), marks).any())
+        self.assertTrue(doubled_cycles(alternating[np.newaxis], marks).all())
+        self.assertTrue(doubled_cycles((alternating + 0.4 * breath)[np.newaxis], marks).all())
+        self.assertLess(doubled_cycles(breath[np.newaxis], marks).mean(), 0.02)
+        self.assertFalse(doubled_cycles(np.sin(np.arange(2 * RATE) / 900.0)[np.newaxis], marks).any())
 
     def test_a_plain_breathy_voice_is_rendered_as_before(self) -> None:
         sources = np.array([0, 1, 1, 2, 3, 3, 4])

@@ -29,8 +29,8 @@ def doubled_cycles(audio: Floats, marks: Floats) -> NDArray[np.bool_]:
 
     Parameters
     ----------
-    audio : ndarray, shape (n,)
-        One channel.
+    audio : ndarray, shape (channels, n)
+        What the marks are of; the mean of its channels is looked at.
     marks : ndarray, shape (m,)
         Marks in samples of `audio`.
     """
@@ -38,7 +38,8 @@ def doubled_cycles(audio: Floats, marks: Floats) -> NDArray[np.bool_]:
         return np.zeros(len(marks), dtype=bool)
     inside = (np.arange(_POINTS) + 0.5) / _POINTS
     at = marks[:-1, None] + np.diff(marks)[:, None] * inside
-    cycles = np.interp(at, np.arange(len(audio)), audio)
+    first, last = int(marks[0]), min(int(marks[-1]) + 2, audio.shape[1])
+    cycles = np.interp(at, np.arange(first, last), audio[:, first:last].mean(axis=0))
     before, here, after = cycles[:-2], cycles[1:-1], cycles[2:]
     means = [np.mean(values, axis=1) for values in
              (before * after, here * (before + after) / 2, (here - (before + after) / 2) ** 2, here**2)]  # fmt: skip

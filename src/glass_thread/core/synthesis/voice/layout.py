@@ -111,7 +111,7 @@ def run_samples(first: int, last: int, sample_rate: int, n_samples: int) -> tupl
 def prepare_run(piece: Floats, sample_rate: int, contour: Contour, first: int, last: int, origin: int = 0) -> Run:
     """Find the marks of frames [first, last); `piece`, shape (channels, n), starts at sample `origin`."""
     marks = pitch_marks(piece, sample_rate, contour.midi[first:last], first, origin)
-    return Run(first, last, marks, doubled_cycles(piece.mean(axis=0), marks), origin, piece.shape[1])
+    return Run(first, last, marks, doubled_cycles(piece, marks), origin, piece.shape[1])
 
 
 def run_map(time_map: TimeMap, first: int, last: int, sample_rate: int) -> tuple[TimeMap, int]:
