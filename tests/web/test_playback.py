@@ -25,6 +25,38 @@ LOADED = """async ([track, rows, read, there]) => {
   }
   return [asked, found];
 }"""
+# Waits for a second of eight that are on their way and never come; asks ahead for it then.
+WAITED_FOR = """async (track) => {
+  const { BlockStore } = await import('/layer.js');
+  const asked = [];
+  const store = new BlockStore(async (_id, _source, begin, end, ahead) => {
+    asked.push([begin / 8000, Math.floor(end / 4000) / 2, ahead]);
+    if (begin === 0) await new Promise(() => undefined);
+    return new Float32Array(2 * (end - begin)).buffer;
+  });
+  const of = eval(`(${track})`);
+  const source = { kind: 'tuned', at: 'a' };
+  void store.prepare(of, source, 0, 8, true);
+  await store.get(of, source, 8);
+  await store.prepare(of, source, 4, 0.5, true);
+  return asked;
+}"""
+# The first answer fails; a step that sounds the same asks once more.
+FAILED = """async (track) => {
+  const { BlockStore } = await import('/layer.js');
+  let asked = 0;
+  const store = new BlockStore(async (_id, _source, begin, end) => {
+    asked += 1;
+    if (asked === 1) throw new Error('no');
+    return new Float32Array(2 * (end - begin)).buffer;
+  });
+  const of = eval(`(${track})`);
+  const [source, next] = [{ kind: 'tuned', at: 'a' }, { kind: 'tuned', at: 'b' }];
+  const failed = await store.get(of, source, 3).catch((error) => error.message);
+  store.derive('one', 'a', 'b', []);
+  await store.get(of, next, 3);
+  return [failed, asked];
+}"""
 BLOCK = 4000  # frames
 BLEND = 64  # frames by which a block reaches into the next
 
@@ -57,6 +89,12 @@ class BlockStoreTest(ModuleCase):
 
     def test_a_single_block_is_loaded_when_it_is_played(self) -> None:
         self.assertEqual(self.loaded([], [5])[0], [[20000, 20000 + BLOCK + BLEND]])
+
+    def test_who_waits_for_what_is_loaded_ahead_asks_for_it_anew(self) -> None:
+        self.assertEqual(self.page.evaluate(WAITED_FOR, TRACK), [[0, 8, True], [4, 4.5, False]])
+
+    def test_what_failed_is_asked_for_again_also_when_another_step_was_to_sound_alike(self) -> None:
+        self.assertEqual(self.page.evaluate(FAILED, TRACK), ["no", 2])
 
 
 if __name__ == "__main__":

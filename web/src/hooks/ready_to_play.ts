@@ -7,10 +7,11 @@ import { useEffect } from "react";
 import { store } from "../document/store";
 import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing";
 
-/** How much is loaded of what is in sight, and after the cursor; in pieces, so that other requests come between. */
+/** How much is loaded of what is in sight, and after the cursor; in pieces, the later the longer. */
 const IN_SIGHT_S = 40;
 const ON_S = 120;
-const PIECE_S = 1;
+const SHORTEST_S = 1;
+const LONGEST_S = 8;
 /** Of all tracks that sound, so that what was loaded first is still there. */
 const MOST_TRACK_S = 240;
 
@@ -46,7 +47,11 @@ function places(): Stretch[] {
   const from = seen && view.end_s - view.start_s > IN_SIGHT_S ? cursor_s : view.start_s;
   const most = MOST_TRACK_S / (2 * Math.max(1, partsNow().length));
   const add = (start: number, end: number): void => {
-    for (let at = Math.max(0, start); at < end; at += PIECE_S) found.push([at, Math.min(PIECE_S, end - at)]);
+    const first = Math.max(0, start);
+    for (let at = first; at < end; at += found.at(-1)![1]) {
+      const length = Math.min(LONGEST_S, Math.max(SHORTEST_S, at - first));
+      found.push([at, Math.min(length, end - at)]);
+    }
   };
   add(from, Math.min(view.end_s, from + Math.min(IN_SIGHT_S, most)));
   add(cursor_s, Math.min(songEnd(), cursor_s + Math.min(ON_S, most)));

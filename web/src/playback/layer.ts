@@ -34,8 +34,14 @@ export function sameSource(a: Source, b: Source): boolean {
   return a.kind === b.kind && a.at === b.at;
 }
 
-interface Block {
+/** Samples that were asked for; of use to somebody who waits unless they come ahead, after all that is waited for. */
+interface Asked {
   audio: Promise<AudioBuffer>;
+  state: "waited for" | "ahead" | "here" | "failed";
+}
+
+interface Block {
+  asked: Asked;
   bytes: number;
 }
 
@@ -68,16 +74,16 @@ export class BlockStore {
 
   /** A block, loaded when it is not there. */
   get(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> {
-    return this.used(track, source, index) ?? this.fetch(track, source, index, 1, false)[0]!;
+    return this.used(track, source, index, false) ?? this.fetch(track, source, index, 1, false)[0]!;
   }
 
-  private used(track: TrackOut, source: Source, index: number): Promise<AudioBuffer> | undefined {
+  private used(track: TrackOut, source: Source, index: number, ahead: boolean): Promise<AudioBuffer> | undefined {
     const key = this.key(track.id, source, index);
     const block = this.known.get(key);
-    if (!block) return undefined;
+    if (!block || block.asked.state === "failed" || (block.asked.state === "ahead" && !ahead)) return undefined;
     this.known.delete(key);
     this.known.set(key, block);
-    return block.audio;
+    return block.asked.audio;
   }
 
   private keep(key: string, block: Block): void {
@@ -107,8 +113,12 @@ export class BlockStore {
       const audio = loaded.then((bytes) =>
         bufferOf(new Float32Array(bytes), track, frame(first + i) - begin, endOf(first + i) - begin),
       );
-      this.keep(key, { audio, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
-      audio.catch(() => this.forget(key));
+      const asked: Asked = { audio, state: ahead ? "ahead" : "waited for" };
+      this.keep(key, { asked, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
+      audio.then(
+        () => (asked.state = "here"),
+        () => (asked.state = "failed"),
+      );
       return audio;
     });
   }
@@ -123,7 +133,7 @@ export class BlockStore {
       row = [];
     };
     for (const index of indexes) {
-      const there = this.used(track, source, index);
+      const there = this.used(track, source, index, ahead);
       if (there || index !== row.at(-1)! + 1) load();
       if (there) coming.push(there);
       else row.push(index);
@@ -140,7 +150,7 @@ export class BlockStore {
       const start = Number(index) * BLOCK_S;
       if (spans.some((span) => start < span.end_s && start + BLOCK_S + BLEND_S > span.start_s)) continue;
       const same = `${id}:${kind}:${to}:${index}`;
-      if (!this.known.has(same)) this.keep(same, { ...block, bytes: 0 });
+      if (!this.known.has(same)) this.keep(same, { asked: block.asked, bytes: 0 });
     }
   }
 }
