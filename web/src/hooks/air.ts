@@ -2,16 +2,20 @@
 
 import { api } from "../api/client";
 import type { AirOut, OnAir } from "../document/model";
-import { store, timesNow } from "../document/store";
+import { type EditorState, store, timesNow } from "../document/store";
 import { songToSource } from "../document/times";
 import { bringIn, clampView } from "../geometry/viewport";
 import { edit, select, selectedNotes } from "./editing";
 import { report, say } from "./report";
 import { pointerPlace } from "./splitting";
 
-export function selectedAir(): AirOut[] {
-  const { content, airSelection } = store.getState();
+/** The air events that are selected in a state. */
+export function airIn({ content, airSelection }: Pick<EditorState, "content" | "airSelection">): AirOut[] {
   return content?.air.filter((event) => airSelection.has(event.id)) ?? [];
+}
+
+export function selectedAir(): AirOut[] {
+  return airIn(store.getState());
 }
 
 export function selectAir(events: AirOut[], options: { add?: boolean } = {}): void {

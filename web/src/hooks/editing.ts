@@ -5,7 +5,7 @@ import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
 import type { EditOut, SongOut } from "../document/schema";
-import { NO_COMP, store, viewIn } from "../document/store";
+import { type EditorState, NO_COMP, store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
@@ -270,9 +270,13 @@ export function jumpTo(step: string): Promise<boolean> {
   return change((trackId, base) => api.jump(trackId, base, step));
 }
 
-export function selectedNotes(): NoteOut[] {
-  const { content, selection } = store.getState();
+/** The notes that are selected in a state. */
+export function notesIn({ content, selection }: Pick<EditorState, "content" | "selection">): NoteOut[] {
   return content?.notes.filter((note) => selection.has(note.id)) ?? [];
+}
+
+export function selectedNotes(): NoteOut[] {
+  return notesIn(store.getState());
 }
 
 /** An edit on the selection; says so when nothing is selected. */

@@ -5,7 +5,7 @@ import { api } from "../api/client";
 import type { LoudnessesOut } from "../document/schema";
 import { store, timesNow } from "../document/store";
 import { sourceToTrack } from "../document/times";
-import { reachOf } from "./reach";
+import { reachIn } from "./reach";
 import { report } from "./report";
 import { useEditor } from "./useStore";
 
@@ -27,7 +27,7 @@ export function useLoudness(): Measured | null {
       void report(async () => {
         const { content } = store.getState();
         if (!content) return;
-        const reach = reachOf("selection");
+        const reach = reachIn(store.getState(), "selection");
         const track = await api.loudness(content.track_id, content.step_id, 0, null);
         const [start_s, end_s] = reach ? [reach.start_s, reach.end_s].map((at) => sourceToTrack(at, timesNow())) : [];
         const chosen = reach ? await api.loudness(content.track_id, content.step_id, start_s!, end_s!) : null;

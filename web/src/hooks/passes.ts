@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import type { GlazePresetOut, TunePassIn, TunePassOut } from "../document/schema";
-import { reachOf } from "./reach";
+import { useReach } from "./reach";
 import { report } from "./report";
 
 export interface PassSettings {
@@ -52,14 +52,12 @@ export async function savePass(name: string, settings: PassSettings): Promise<Tu
 }
 
 /** What a tune pass acts on: the selection, else the phrase in view, or the whole track, with the words for it. */
-export function passReach(whole: boolean): { ids: string[]; words: string } {
+export function usePassReach(whole: boolean): { ids: string[]; words: string } {
   const none = { noteIds: [], words: "no notes" };
-  if (whole) {
-    const { noteIds, words } = reachOf("track") ?? none;
-    return { ids: noteIds, words };
-  }
-  const chosen = reachOf("selection");
+  const track = useReach("track") ?? none;
+  const chosen = useReach("selection");
+  const { noteIds, words } = useReach("phrase") ?? none;
+  if (whole) return { ids: track.noteIds, words: track.words };
   if (chosen && chosen.noteIds.length > 0) return { ids: chosen.noteIds, words: chosen.words };
-  const { noteIds, words } = reachOf("phrase") ?? none;
   return { ids: noteIds, words: `${words}, as nothing is selected` };
 }

@@ -5,15 +5,20 @@ import { api } from "../api/client";
 import { ApiError } from "../api/errors";
 import { inTrack, type Stretch } from "../document/comp";
 import type { PrintIn, PrintListOut, PrintsIn, PrintSummaryOut, TaskOut } from "../document/schema";
-import { store, timesNow } from "../document/store";
+import { type EditorState, store } from "../document/store";
 import { sourceToTrack } from "../document/times";
 import { report } from "./report";
 
 const LOOK_MS = 250;
 
-/** What would be printed: the comp while it is shown, else the open version. */
-export function printed(): { trackId: string; step: string; name: string } | null {
-  const { content, comp, panel } = store.getState();
+export interface Printed {
+  trackId: string;
+  step: string;
+  name: string;
+}
+
+/** What would be printed in a state: the comp while it is shown, else the open version. */
+export function printedIn({ content, comp, panel }: EditorState): Printed | null {
   if (!content) return null;
   const version = panel === "comp" && comp ? comp.version : content.version;
   return {
@@ -23,10 +28,10 @@ export function printed(): { trackId: string; step: string; name: string } | nul
   };
 }
 
-/** The stretch that is selected, in track seconds. */
-export function selectedStretch(): Stretch | null {
-  const { content, selection, panel, compHere } = store.getState();
-  const times = timesNow();
+/** The stretch that is selected in a state, in track seconds. */
+export function stretchIn(state: EditorState): Stretch | null {
+  const { content, selection, panel, compHere } = state;
+  const { times } = state.view;
   if (panel === "comp") return compHere && inTrack(compHere, times);
   const chosen = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   if (chosen.length === 0) return null;
@@ -37,7 +42,7 @@ export function selectedStretch(): Stretch | null {
 export function usePrintSummary(): PrintSummaryOut | null {
   const [summary, setSummary] = useState<PrintSummaryOut | null>(null);
   useEffect(() => {
-    const shown = printed();
+    const shown = printedIn(store.getState());
     if (shown) void report(async () => setSummary(await api.printSummary(shown.trackId, shown.step)));
   }, []);
   return summary;
@@ -55,7 +60,7 @@ export async function printFiles(
   all: Pick<PrintsIn, "one_length" | "mix"> | null,
   onWork: (work: PrintWork | null) => void,
 ): Promise<void> {
-  const shown = printed();
+  const shown = printedIn(store.getState());
   const { song } = store.getState();
   if (!shown || !song) return;
   const fine = await report(async () => {
@@ -112,7 +117,10 @@ export function hearPrint(id: string | null, onEnd: () => void): void {
 }
 
 /** Where a file for other programs is fetched from. */
-export function otherFile(kind: "melody.mid" | "notes.csv" | "notes.json" | "contour.csv", bend = 0): string | null {
-  const shown = printed();
-  return shown && api.otherFileUrl(shown.trackId, kind, shown.step, bend);
+export function otherFile(
+  of: Printed,
+  kind: "melody.mid" | "notes.csv" | "notes.json" | "contour.csv",
+  bend = 0,
+): string {
+  return api.otherFileUrl(of.trackId, kind, of.step, bend);
 }

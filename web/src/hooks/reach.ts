@@ -1,10 +1,11 @@
 /** What a pass acts on, and the words for it. */
 
 import { useMemo, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { NoteOut } from "../document/model";
-import { store } from "../document/store";
+import type { EditorState } from "../document/store";
 import { songToSource } from "../document/times";
-import { selectedAir } from "./air";
+import { airIn } from "./air";
 import { useEditor } from "./useStore";
 
 export type ReachName = "selection" | "phrase" | "track";
@@ -21,9 +22,11 @@ function count(number: number, one: string, many: string): string {
   return number === 1 ? `the selected ${one}` : `the ${number} selected ${many}`;
 }
 
-/** The notes and the time that a name stands for now; null when nothing is selected. */
-export function reachOf(name: ReachName): Reach | null {
-  const { content, analysis, selection, view } = store.getState();
+type Within = Pick<EditorState, "content" | "analysis" | "selection" | "airSelection" | "view">;
+
+/** The notes and the time that a name stands for in a state; null when nothing is selected. */
+export function reachIn(state: Within, name: ReachName): Reach | null {
+  const { content, analysis, selection, view } = state;
   const notes = content?.notes ?? [];
   if (name === "track") {
     return {
@@ -34,7 +37,7 @@ export function reachOf(name: ReachName): Reach | null {
       words: `the whole track, ${notes.length} notes`,
     };
   }
-  const air = selectedAir();
+  const air = airIn(state);
   if (name === "selection" && air.length > 0) {
     return {
       noteIds: [],
@@ -63,6 +66,16 @@ export function reachOf(name: ReachName): Reach | null {
   };
 }
 
+/** What a name stands for now; null without a name, or when nothing is selected. */
+export function useReach(name: ReachName | null): Reach | null {
+  const state = useEditor(useShallow(within));
+  return name && reachIn(state, name);
+}
+
+function within({ content, analysis, selection, airSelection, view }: EditorState): Within {
+  return { content, analysis, selection, airSelection, view };
+}
+
 /** A choice of what a window acts on, and the notes that it stands for now. */
 export function useNotesOf(first: ReachName): {
   reach: ReachName;
@@ -73,7 +86,7 @@ export function useNotesOf(first: ReachName): {
   const content = useEditor((s) => s.content);
   const selection = useEditor((s) => s.selection);
   const reach = wanted === "selection" && selection.size === 0 ? "phrase" : wanted;
-  const ids = reachOf(reach)?.noteIds.join(" ") ?? "";
+  const ids = useReach(reach)?.noteIds.join(" ") ?? "";
   const notes = useMemo(() => {
     const named = new Set(ids.split(" "));
     return content?.notes.filter((note) => named.has(note.id)) ?? [];

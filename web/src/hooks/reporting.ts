@@ -28,9 +28,8 @@ export async function listComps(): Promise<void> {
   });
 }
 
-export function sheetUrl(kind: "csv" | "json", version: string, against: string | null): string | null {
-  const { trackId } = store.getState();
-  return trackId && api.tuningSheetUrl(trackId, kind, version, against);
+export function sheetUrl(trackId: string, kind: "csv" | "json", version: string, against: string | null): string {
+  return api.tuningSheetUrl(trackId, kind, version, against);
 }
 
 /** How much of a step's print would be the recording's own samples, in place or moved; null when it cannot be said. */
@@ -62,9 +61,8 @@ export async function loadSingerNotes(scope: string): Promise<SingerNotesOut | n
   return notes;
 }
 
-export function singerNotesUrl(scope: string): string | null {
-  const { trackId } = store.getState();
-  return trackId && api.singerNotesUrl(trackId, scope);
+export function singerNotesUrl(trackId: string, scope: string): string {
+  return api.singerNotesUrl(trackId, scope);
 }
 
 const BEFORE_S = 0.5;

@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import type { Operation } from "../document/model";
-import type { EditOut, TrackOut } from "../document/schema";
+import type { EditOut, SongOut, TrackOut } from "../document/schema";
 import { store } from "../document/store";
 import { afterChanges, refreshOpen, refreshSong } from "./editing";
 import { report, say } from "./report";
@@ -60,9 +60,13 @@ export function redoSong(): Promise<boolean> {
   return inSong(api.redoSong);
 }
 
-/** The vocals of the open song that can be worked on. */
-export function vocals(): TrackOut[] {
-  return store.getState().song?.tracks.filter((track) => track.ready && track.role !== "backing") ?? [];
+/** The vocals of a song that can be worked on. */
+export function vocalsOf(song: SongOut | null): TrackOut[] {
+  return song?.tracks.filter((track) => track.ready && track.role !== "backing") ?? [];
+}
+
+function vocals(): TrackOut[] {
+  return vocalsOf(store.getState().song);
 }
 
 /** Choose tracks to edit them together; only vocals can be. */

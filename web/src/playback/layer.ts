@@ -3,7 +3,7 @@
 import type { TrackOut } from "../document/model";
 import { songToTrack, timesOf, trackToSong } from "../document/times";
 
-export const BLOCK_S = 0.5;
+export const BLOCK_S = 0.25;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */
 export const BLEND_S = 0.008;
 const MOST_BYTES = 40e6; // of samples: almost two minutes of a stereo track, 19 s of twelve mono ones
@@ -41,6 +41,9 @@ interface Asked {
 }
 
 interface Block {
+  trackId: string;
+  source: Source;
+  index: number;
   asked: Asked;
   bytes: number;
 }
@@ -86,7 +89,8 @@ export class BlockStore {
     return block.asked.audio;
   }
 
-  private keep(key: string, block: Block): void {
+  private keep(block: Block): void {
+    const key = this.key(block.trackId, block.source, block.index);
     this.forget(key);
     this.known.set(key, block);
     this.held += block.bytes;
@@ -109,12 +113,13 @@ export class BlockStore {
     const begin = frame(first);
     const loaded = this.load(track.id, source, begin, endOf(first + count - 1), ahead);
     return Array.from({ length: count }, (_, i) => {
-      const key = this.key(track.id, source, first + i);
+      const index = first + i;
       const audio = loaded.then((bytes) =>
-        bufferOf(new Float32Array(bytes), track, frame(first + i) - begin, endOf(first + i) - begin),
+        bufferOf(new Float32Array(bytes), track, frame(index) - begin, endOf(index) - begin),
       );
       const asked: Asked = { audio, state: ahead ? "ahead" : "waited for" };
-      this.keep(key, { asked, bytes: BLOCK_S * track.sample_rate * track.channels * 4 });
+      const bytes = BLOCK_S * track.sample_rate * track.channels * 4;
+      this.keep({ trackId: track.id, source, index, asked, bytes });
       audio.then(
         () => (asked.state = "here"),
         () => (asked.state = "failed"),
@@ -144,13 +149,13 @@ export class BlockStore {
 
   /** A step sounds like another one outside some spans (seconds of the recording): those blocks need no loading. */
   derive(trackId: string, from: string, to: string, spans: readonly { start_s: number; end_s: number }[]): void {
-    for (const [key, block] of [...this.known]) {
-      const [id, kind, at, index] = key.split(":");
-      if (id !== trackId || at !== from || kind === "sung") continue;
-      const start = Number(index) * BLOCK_S;
+    for (const block of [...this.known.values()]) {
+      const { kind, at } = block.source;
+      if (block.trackId !== trackId || at !== from || kind === "sung") continue;
+      const start = block.index * BLOCK_S;
       if (spans.some((span) => start < span.end_s && start + BLOCK_S + BLEND_S > span.start_s)) continue;
-      const same = `${id}:${kind}:${to}:${index}`;
-      if (!this.known.has(same)) this.keep(same, { asked: block.asked, bytes: 0 });
+      const source = { kind, at: to };
+      if (!this.known.has(this.key(trackId, source, block.index))) this.keep({ ...block, source, bytes: 0 });
     }
   }
 }

@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Link } from "react-aria-components";
 import { signed } from "../../document/pitch_names";
 import type { PrintIn, PrintSummaryOut } from "../../document/schema";
-import { printed, printFiles, type PrintWork, selectedStretch, usePrintSummary } from "../../hooks/printing";
+import { store } from "../../document/store";
+import { printedIn, printFiles, type PrintWork, stretchIn, usePrintSummary } from "../../hooks/printing";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Field, MainButton, Quiet, Segments } from "../ui/controls";
@@ -112,7 +113,7 @@ function PartRow(props: {
   fade: number;
   setFade: (ms: number) => void;
 }) {
-  const there = selectedStretch() !== null;
+  const there = useEditor((s) => stretchIn(s) !== null);
   return (
     <>
       <span>Part</span>
@@ -169,7 +170,7 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
   const over = summary ? summary.peak_dbfs : 0;
   const busy = work !== null && work.done.length === 0;
   const start = (): void => {
-    const stretch = part === "here" && reach === "this" ? selectedStretch() : null;
+    const stretch = part === "here" && reach === "this" ? stretchIn(store.getState()) : null;
     const wanted: PrintIn = {
       container,
       bits: Number(depth) as 16 | 24 | 32,
@@ -187,7 +188,8 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
       setWork,
     );
   };
-  const options: [Reach, string][] = [["this", printed()?.name ?? "This track"]];
+  const name = useEditor((s) => printedIn(s)?.name);
+  const options: [Reach, string][] = [["this", name ?? "This track"]];
   if (vocals > 1) options.push(["all", `All ${vocals} vocals`], ["length", "All as one length"]);
   options.push(["mix", "Mix"]);
   return (

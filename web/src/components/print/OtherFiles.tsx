@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-aria-components";
-import { otherFile, printed } from "../../hooks/printing";
+import { useShallow } from "zustand/react/shallow";
+import { otherFile, printedIn } from "../../hooks/printing";
+import { useEditor } from "../../hooks/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Rows } from "./print_parts";
@@ -15,30 +17,31 @@ const BENDS = [
 /** What other programs take of the version or comp that is shown. */
 export function OtherFiles({ onClose }: { onClose: () => void }) {
   const [bend, setBend] = useState("0");
-  const link = (text: string, url: string | null) =>
-    url === null ? null : (
-      <Link href={url} download>
+  const of = useEditor(useShallow(printedIn));
+  const link = (text: string, kind: Parameters<typeof otherFile>[1], semitones = 0) =>
+    of && (
+      <Link href={otherFile(of, kind, semitones)} download>
         {text}
       </Link>
     );
   return (
     <Rows>
       <Quiet>Of</Quiet>
-      <span>{printed()?.name}</span>
+      <span>{of?.name}</span>
       <span>Melody</span>
       <span className="line">
-        {link("Save as MIDI", otherFile("melody.mid", Number(bend)))}
+        {link("Save as MIDI", "melody.mid", Number(bend))}
         <Picker label="Pitch bend" options={BENDS} value={bend} onChange={setBend} />
       </span>
       <span />
       <Quiet>With tempo, meter, key and words; velocity follows the level.</Quiet>
       <span>Notes</span>
       <span className="line">
-        {link("Save as CSV", otherFile("notes.csv"))}
-        {link("Save as JSON, with all edits", otherFile("notes.json"))}
+        {link("Save as CSV", "notes.csv")}
+        {link("Save as JSON, with all edits", "notes.json")}
       </span>
       <span>Tuned contour</span>
-      <span className="line">{link("Save as CSV", otherFile("contour.csv"))}</span>
+      <span className="line">{link("Save as CSV", "contour.csv")}</span>
       <span className="end">
         <Button onPress={onClose}>Close</Button>
       </span>

@@ -143,7 +143,7 @@ export function SingerNotesPage({ tabs }: { tabs: ReactNode }) {
         <Picker label="Notes on" options={SCOPES} value={scope} onChange={setScope} />
         <span className="room" />
         <Button onPress={printPage}>Print the page…</Button>
-        <a href={singerNotesUrl(scope) ?? undefined} download>
+        <a href={singerNotesUrl(track.id, scope)} download>
           Save the numbers as CSV
         </a>
       </Choice>

@@ -167,7 +167,7 @@ export function TuningSheetPage({ tabs }: { tabs: ReactNode }) {
         <span className="room" />
         <Button onPress={printPage}>Print the page…</Button>
         {(["csv", "json"] as const).map((kind) => (
-          <a key={kind} href={sheetUrl(kind, version, against || null) ?? undefined} download>
+          <a key={kind} href={trackId ? sheetUrl(trackId, kind, version, against || null) : undefined} download>
             {`Save as ${kind.toUpperCase()}`}
           </a>
         ))}

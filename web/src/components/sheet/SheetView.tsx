@@ -1,10 +1,11 @@
 import { useRef } from "react";
 import styled from "styled-components";
+import { useShallow } from "zustand/react/shallow";
 import { flagsText } from "../../document/flags";
 import type { AirOut } from "../../document/model";
 import { noteLabel, signed } from "../../document/pitch_names";
-import { selectedAir } from "../../hooks/air";
-import { selectedNotes } from "../../hooks/editing";
+import { airIn } from "../../hooks/air";
+import { notesIn } from "../../hooks/editing";
 import { usePlayhead } from "../../hooks/playhead";
 import { useOverviewLayers, useSheetLayers } from "../../hooks/useSheet";
 import { useEditor } from "../../hooks/useStore";
@@ -58,10 +59,8 @@ export function SheetView() {
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);
   const times = useEditor((s) => s.view.times);
-  useEditor((s) => s.content);
-  useEditor((s) => s.airSelection);
-  const first = selectedNotes()[0];
-  const air = selectedAir();
+  const first = useEditor((s) => notesIn(s)[0]);
+  const air = useEditor(useShallow(airIn));
   const spoken =
     air.length > 0
       ? spokenAir(air)

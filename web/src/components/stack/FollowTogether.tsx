@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { editTracks, vocals } from "../../hooks/stack";
+import { editTracks, vocalsOf } from "../../hooks/stack";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, Quiet } from "../ui/controls";
@@ -11,8 +11,7 @@ import { SideWindow } from "../windows/SideWindow";
 /** Let all chosen tracks follow another one, in one step. */
 export function FollowTogether() {
   const chosen = useEditor((s) => s.chosenTracks);
-  useEditor((s) => s.song);
-  const leads = vocals();
+  const leads = vocalsOf(useEditor((s) => s.song));
   const first = leads.find((track) => track.role === "lead" && !chosen.has(track.id)) ?? leads[0];
   const [lead, setLead] = useState(first?.id ?? "");
   const { values, set, strengths } = useFollowStrengths();

@@ -3,7 +3,7 @@ import type { Operation } from "../../document/model";
 import { signed } from "../../document/pitch_names";
 import type { AirOut, PreviewOut } from "../../document/schema";
 import { showAir } from "../../hooks/air";
-import { reachOf, type ReachName } from "../../hooks/reach";
+import { type ReachName, useReach } from "../../hooks/reach";
 import { clearBreathsOfStack } from "../../hooks/stack";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
@@ -13,7 +13,7 @@ import { CheckBox } from "../ui/CheckBox";
 import { Button, PlainButton, Quiet } from "../ui/controls";
 import { ValueRow } from "../ui/ValueRow";
 
-function useReach(): [ReachName, (reach: ReachName) => void, boolean] {
+function useReachChoice(): [ReachName, (reach: ReachName) => void, boolean] {
   const some = useEditor((s) => s.selection.size + s.airSelection.size > 0);
   const [reach, setReach] = useState<ReachName>(some ? "selection" : "track");
   return [reach === "selection" && !some ? "track" : reach, setReach, some];
@@ -34,11 +34,11 @@ function changedAir(now: AirOut[], tried: PreviewOut): { event: AirOut; text: st
 
 /** Harsh sibilants, brought nearer to the usual one. */
 export function SoftenWindow() {
-  const [reach, setReach, some] = useReach();
+  const [reach, setReach, some] = useReachChoice();
   const [over, setOver] = useState(6);
   const [to, setTo] = useState(3);
   const air = useEditor((s) => s.content?.air) ?? [];
-  const chosen = reachOf(reach);
+  const chosen = useReach(reach);
   const operation: Operation | null = chosen && {
     type: "soften_harsh",
     note_ids: reach === "track" ? [] : chosen.noteIds,
@@ -87,11 +87,11 @@ export function SoftenWindow() {
 
 /** All breaths at once. */
 export function BreathsWindow() {
-  const [reach, setReach, some] = useReach();
+  const [reach, setReach, some] = useReachChoice();
   const [level, setLevel] = useState(-6);
   const [gone, setGone] = useState(false);
   const air = useEditor((s) => s.content?.air) ?? [];
-  const chosen = reachOf(reach);
+  const chosen = useReach(reach);
   const operation: Operation | null = chosen && {
     type: "set_breaths",
     note_ids: reach === "track" ? [] : chosen.noteIds,

@@ -4,7 +4,7 @@ import { sourceToSong } from "../../document/times";
 import { barText } from "../../document/time_text";
 import { revealNote } from "../../hooks/editing";
 import { type Anchor, anchorAtCursor, type Follow, showAlignment } from "../../hooks/following";
-import { reachOf, type ReachName } from "../../hooks/reach";
+import { type ReachName, useReach } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { CheckBox } from "../ui/CheckBox";
@@ -83,7 +83,7 @@ export function FollowWindow() {
   const [reach, setReach] = useState<ReachName>("track");
   useEffect(() => void showAlignment(lead || null, anchors), [lead, anchors, step]);
   useEffect(() => () => void showAlignment(null, []), []);
-  const chosen = reachOf(reach === "selection" && !some ? "phrase" : reach);
+  const chosen = useReach(reach === "selection" && !some ? "phrase" : reach);
   const operation: Follow | null =
     lead && chosen && chosen.noteIds.length > 0 && values.timing + values.pitch + values.level > 0
       ? {

@@ -5,7 +5,7 @@ import { sourceToSong } from "../../document/times";
 import { barText } from "../../document/time_text";
 import { edit } from "../../hooks/editing";
 import { loadGlazePresets } from "../../hooks/passes";
-import { reachOf, type ReachName } from "../../hooks/reach";
+import { type ReachName, useReach } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Found, ReachChoice, RoundingLine, TakeLine, useTried } from "./PassParts";
@@ -115,7 +115,7 @@ export function GlazeWindow() {
   const [words, setWords] = useState("");
   const [reach, setReach] = useState<ReachName>(some ? "selection" : "track");
   const [chosen, setChosen] = useState<string | null>(null);
-  const range = reachOf(reach === "selection" && !some ? "phrase" : reach);
+  const range = useReach(reach === "selection" && !some ? "phrase" : reach);
   const operation: Operation | null =
     chosen !== null
       ? { type: "set_glaze", glaze_ids: [chosen], values: settings }

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Operation } from "../../document/model";
 import { takePreview } from "../../hooks/previewing";
-import { reachOf, type ReachName } from "../../hooks/reach";
+import { type ReachName, useReach } from "../../hooks/reach";
 import { sourceSpan } from "../../geometry/viewport";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
@@ -18,7 +18,7 @@ export function EvenOutWindow() {
   const [lift, setLift] = useState(50);
   const [hold, setHold] = useState(50);
   const reach = asked === "selection" && !some ? null : asked;
-  const chosen = reach === null ? null : reachOf(reach);
+  const chosen = useReach(reach);
   const operation: Operation | null =
     chosen && chosen.noteIds.length > 0
       ? { type: "even_out", note_ids: chosen.noteIds, lift: lift / 100, hold: hold / 100 }

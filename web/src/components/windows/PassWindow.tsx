@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import type { Operation } from "../../document/model";
 import type { TunePassOut } from "../../document/schema";
-import { loadPasses, passReach, type PassSettings, savePass, settingsOf } from "../../hooks/passes";
+import { loadPasses, usePassReach, type PassSettings, savePass, settingsOf } from "../../hooks/passes";
 import { hearSelection } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
@@ -31,7 +31,7 @@ export function PassWindow() {
   const selection = useEditor((s) => s.selection);
   const [spoken, setSpoken] = useState(false);
   const someSpoken = useEditor((s) => s.content?.notes.some((note) => note.spoken) ?? false);
-  const reach = passReach(whole);
+  const reach = usePassReach(whole);
   const operation: Operation = { type: "tune_pass", note_ids: reach.ids, ...settings, spoken };
   useEffect(() => void loadPasses().then(setPasses), []);
   const changes = useTried(operation)?.changed_notes ?? null;

@@ -5,7 +5,7 @@ import type { PreviewOut } from "../../document/schema";
 import { sourceToSong } from "../../document/times";
 import { barText, shiftText } from "../../document/time_text";
 import { revealNote } from "../../hooks/editing";
-import { reachOf, type ReachName } from "../../hooks/reach";
+import { type ReachName, useReach } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Found, Line, ReachChoice, TakeLine, useTried } from "./PassParts";
@@ -57,7 +57,7 @@ export function QuantiseWindow() {
   const [strength, setStrength] = useState(100);
   const [beyond, setBeyond] = useState(15);
   const [ends, setEnds] = useState(false);
-  const chosen = reachOf(reach === "selection" && !some ? "phrase" : reach);
+  const chosen = useReach(reach === "selection" && !some ? "phrase" : reach);
   const usable = onto !== "grid" || song?.tempo_chosen;
   const operation: Quantise | null =
     chosen && usable && chosen.noteIds.length > 0

@@ -4,7 +4,6 @@ import type { VersionOut } from "../../document/model";
 import { noteLabel, signed } from "../../document/pitch_names";
 import { barText } from "../../document/time_text";
 import { sourceToSong } from "../../document/times";
-import { timesNow } from "../../document/store";
 import { revealNote } from "../../hooks/editing";
 import { useEditor } from "../../hooks/useStore";
 import {
@@ -199,12 +198,12 @@ function Compared() {
   const versions = useEditor((s) => s.versions);
   const open = useEditor((s) => s.content?.version);
   const song = useEditor((s) => s.song);
+  const times = useEditor((s) => s.view.times);
   const [chosen, setChosen] = useState<string | null>(null);
   const others = versions.filter((version) => version.id !== open?.id);
   const other = others.find((version) => version.id === chosen) ?? others[0] ?? null;
   const notes = useCompared(other);
   if (!other || !open || !song) return null;
-  const times = timesNow();
   const name = (note: { start_s: number; end_s: number }, midi: number | null | undefined): string =>
     midi === null || midi === undefined ? "–" : noteLabel(song, note, midi, times);
   return (

@@ -17,7 +17,7 @@ from .pitch_marks import pitch_marks
 from .reading_on import read_on
 from .synthesis_marks import SynthesisMarks, place_marks
 
-PART_S = 0.5
+PART_S = 0.25
 _MIN_MARKS = 6
 READ_MARGIN_S = 0.12  # several of the longest cycles
 
