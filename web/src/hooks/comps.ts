@@ -134,7 +134,7 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promis
     if (!trackId || !comp) return;
     try {
       const answer = await send(trackId, { version_id: comp.version.id, base: comp.step_id });
-      transport.moved(trackId, comp.step_id, answer.version.head_id, answer.changed);
+      void transport.moved(trackId, comp.step_id, answer.version.head_id, answer.changed);
     } finally {
       await load(trackId, comp.version.id);
     }

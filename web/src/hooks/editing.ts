@@ -168,8 +168,7 @@ async function take(answer: EditOut): Promise<void> {
   const before = store.getState().content;
   const { version } = answer;
   if (before?.track_id === answer.track_id) {
-    transport.moved(answer.track_id, before.step_id, version.head_id, answer.changed);
-    await Promise.resolve(); // its sound is asked for before anything is drawn
+    await transport.moved(answer.track_id, before.step_id, version.head_id, answer.changed); // heard, then drawn
   }
   const { curves, content, versions, stepsTurn, song } = store.getState();
   if (!curves || content?.track_id !== answer.track_id) return;
@@ -244,7 +243,7 @@ export async function refresh(trackId: string): Promise<void> {
   });
   keepSelections((id) => known.has(id));
   const whole = [{ start_s: 0, end_s: analysis.duration_s }];
-  if (before) transport.moved(trackId, before.step_id, content.step_id, whole);
+  if (before) void transport.moved(trackId, before.step_id, content.step_id, whole);
 }
 
 /** Take the server's state of the open track when it is one of those that were edited as a whole. */

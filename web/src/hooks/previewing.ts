@@ -26,8 +26,9 @@ export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
     const after = withDelta(content, tried, content);
     const { notes, air, gaps, pins, glazes, borrows } = after;
     const name = previewName(tried.preview_id);
-    transport.moved(content.track_id, content.step_id, name, tried.changed);
-    if (preview) transport.moved(content.track_id, previewName(preview.id), name, [{ start_s: 0, end_s: Infinity }]);
+    void transport.moved(content.track_id, content.step_id, name, tried.changed);
+    if (preview)
+      void transport.moved(content.track_id, previewName(preview.id), name, [{ start_s: 0, end_s: Infinity }]);
     store.setState({
       preview: { id: tried.preview_id, notes, air, gaps, pins, glazes, borrows, curves: own },
       view: viewIn(after),

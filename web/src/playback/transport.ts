@@ -14,6 +14,8 @@ const STEP_S = 1;
 const SWAP_DELAY_S = 0.01;
 /** What an edit changes is loaded at once when it will sound before that has come. */
 const SWAP_WITHIN_S = 0.12;
+/** What is drawn waits so long for what is heard, and no longer. */
+const LONG_MS = 60;
 /** What must be loaded before sound begins or is exchanged. */
 const AT_ONCE_S = 0.15;
 /** Of many tracks more, as the next second of all of them takes its time. */
@@ -139,43 +141,56 @@ export class Transport {
         layer.output.gain.value = part.gain;
         layer.pan = part.pan ?? 0;
         this.layers.push(layer);
-        if (this.playing) this.swap(layer);
+        if (this.playing) void this.swap(layer);
       } else {
         layer.output.gain.setTargetAtTime(part.gain, now, 0.015);
         if (!sameSource(layer.source, part.source)) {
           layer.source = part.source;
-          if (this.playing) this.swap(layer);
+          if (this.playing) void this.swap(layer);
         }
       }
     }
   }
 
-  /** A track moved from one step (or preview) to another; what plays blends over where the two differ. */
-  moved(trackId: string, from: string, to: string, spans: readonly Loop[]): void {
+  /**
+   * A track moved from one step (or preview) to another; what plays blends over where the two differ.
+   * Resolves when the first of it is laid, or it takes long.
+   */
+  moved(trackId: string, from: string, to: string, spans: readonly Loop[]): Promise<void> {
     this.blocks.derive(trackId, from, to, spans);
+    const laid = [];
     for (const layer of this.layers) {
       if (layer.track.id !== trackId || layer.source.at !== from) continue;
       layer.source = { ...layer.source, at: to };
-      if (this.playing && spans.length > 0) this.swap(layer);
+      if (this.playing && spans.length > 0) laid.push(this.swap(layer));
     }
+    const long = new Promise<void>((done) => laid.length > 0 && setTimeout(done, LONG_MS));
+    return Promise.race([Promise.all(laid).then(() => undefined), long]);
   }
 
-  /** Replace what one layer has scheduled, from a moment from now on: first to the end of its block, then the rest. */
-  private swap(layer: Layer): void {
+  /**
+   * Replace what one layer has scheduled, from a moment from now on: first to the end of its block, then the rest.
+   * Resolves after the first.
+   */
+  private swap(layer: Layer): Promise<void> {
     const source = layer.source;
     const over = (): boolean => !this.playing || !this.context || !sameSource(source, layer.source);
-    this.pump = this.pump.then(async () => {
-      if (over()) return;
-      const from_s = this.position;
-      const end_s = layer.blockEnd(from_s + SWAP_WITHIN_S);
-      await layer.prepare(from_s, end_s - from_s);
-      if (over()) return;
-      const now = this.context!.currentTime;
-      const border = now + Math.max(0, end_s - this.position);
-      await this.exchange(layer, now + SWAP_DELAY_S, border);
-      await layer.prepare(end_s, AHEAD_S);
-      if (!over()) await this.exchange(layer, Math.max(border, this.context!.currentTime + SWAP_DELAY_S), Infinity);
-    }, this.onTrouble);
+    return new Promise((laid) => {
+      const all = async (): Promise<void> => {
+        if (over()) return;
+        const from_s = this.position;
+        const end_s = layer.blockEnd(from_s + SWAP_WITHIN_S);
+        await layer.prepare(from_s, end_s - from_s);
+        if (over()) return;
+        const now = this.context!.currentTime;
+        const border = now + Math.max(0, end_s - this.position);
+        await this.exchange(layer, now + SWAP_DELAY_S, border);
+        laid();
+        await layer.prepare(end_s, AHEAD_S);
+        if (!over()) await this.exchange(layer, Math.max(border, this.context!.currentTime + SWAP_DELAY_S), Infinity);
+      };
+      this.pump = this.pump.then(all).catch(this.onTrouble).finally(laid);
+    });
   }
 
   /** Lay a layer's sound over context time [at, until) anew. */
