@@ -107,7 +107,7 @@ export class BlockStore {
 
   /** Load `count` blocks from `first` on in one request. */
   private fetch(track: TrackOut, source: Source, first: number, count: number, ahead: boolean): Promise<AudioBuffer>[] {
-    const frame = (block: number): number => Math.round(block * BLOCK_S * track.sample_rate);
+    const frame = (block: number): number => blockFrame(track, block);
     const endOf = (block: number): number =>
       Math.min(track.frames, Math.round(((block + 1) * BLOCK_S + BLEND_S) * track.sample_rate));
     const begin = frame(first);
@@ -160,10 +160,14 @@ export class BlockStore {
   }
 }
 
-/** Part of a block that sounds over song time [at, end), `offset` seconds into the block. */
+/** Frame of the recording that a block begins with. */
+function blockFrame(track: TrackOut, index: number): number {
+  return Math.round(index * BLOCK_S * track.sample_rate);
+}
+
+/** Part of a block that sounds over song time [at, end). */
 interface Piece {
   index: number;
-  offset: number;
   at: number;
   end: number;
 }
@@ -176,7 +180,7 @@ function pieces(track: TrackOut, from: number, to: number): Piece[] {
   while (at < last - 1e-9) {
     const index = Math.floor(songToTrack(at, times) / BLOCK_S + 1e-9);
     const end = Math.min(last, trackToSong((index + 1) * BLOCK_S, times));
-    found.push({ index, offset: Math.max(0, songToTrack(at, times) - index * BLOCK_S), at, end });
+    found.push({ index, at, end });
     at = end;
   }
   return found;
@@ -211,13 +215,23 @@ export class Layer {
     return pieces(this.track, song_s, song_s + BLOCK_S)[0]?.end ?? song_s + BLOCK_S;
   }
 
-  /** Schedule song time [from, to) so that `from` sounds at context time `at`. */
+  /**
+   * Schedule song time [from, to) so that `from` sounds at context time `at`.  Everything begins on whole samples, all
+   * off by the same: what begins between two would be interpolated, and lose its highest part.
+   */
   async schedule(from: number, to: number, at: number): Promise<void> {
-    const source = this.source;
-    for (const piece of pieces(this.track, from, to)) {
-      const buffer = await this.blocks.get(this.track, source, piece.index);
+    const { source, track } = this;
+    const rate = track.sample_rate;
+    const whole = (seconds: number): number => Math.round(seconds * rate + 1e-3); // no flutter where it is a half
+    const ahead = whole(songToTrack(from, timesOf(track)) - at);
+    for (const piece of pieces(track, from, to)) {
+      const buffer = await this.blocks.get(track, source, piece.index);
       if (!sameSource(source, this.source)) return;
-      this.place(buffer, piece.offset, piece.end - piece.at, at + piece.at - from);
+      const first = Math.max(whole(at + piece.at - from), blockFrame(track, piece.index) - ahead);
+      const last = whole(at + piece.end - from);
+      if (first >= last) continue;
+      const offset = first + ahead - blockFrame(track, piece.index);
+      this.place(buffer, offset / rate, first / rate, last / rate);
     }
   }
 
@@ -243,25 +257,26 @@ export class Layer {
     this.output.disconnect();
   }
 
-  private place(buffer: AudioBuffer, offset: number, length: number, when: number): void {
+  private place(buffer: AudioBuffer, offset: number, when: number, end: number): void {
     let [start, skip] = [when, offset];
     if (start < this.context.currentTime) {
       skip += this.context.currentTime - start;
       start = this.context.currentTime;
-      if (skip >= offset + length) return;
+      if (start >= end) return;
     }
-    const end = when + length;
     const source = this.context.createBufferSource();
     source.buffer = buffer;
     const gain = this.context.createGain();
     gain.gain.value = 0; // the source may begin on the sample just before `start`
     gain.gain.setValueAtTime(0, start);
-    gain.gain.linearRampToValueAtTime(1, start + BLEND_S);
-    gain.gain.setValueAtTime(1, Math.max(end, start + BLEND_S));
-    gain.gain.linearRampToValueAtTime(0, Math.max(end, start + BLEND_S) + BLEND_S);
+    const full = start + BLEND_S;
+    const peak = Math.min(1, (end - start) / BLEND_S); // so that all that sounds adds up to one
+    gain.gain.linearRampToValueAtTime(peak, Math.min(end, full));
+    gain.gain.setValueAtTime(peak, Math.max(end, full));
+    gain.gain.linearRampToValueAtTime(0, end + BLEND_S);
     source.connect(gain).connect(this.output);
     source.start(start, skip);
-    source.stop(Math.max(end, start + BLEND_S) + BLEND_S);
+    source.stop(end + BLEND_S);
     this.sounding.push({ source, gain, start, end: end + BLEND_S });
     source.onended = () => {
       this.sounding = this.sounding.filter((item) => item.source !== source);
