@@ -147,7 +147,7 @@ class RenderTest(unittest.TestCase):
 
     def test_parts_join_as_if_they_were_one(self) -> None:
         """Whatever the length of the parts."""
-        correction = over(0, 0.5) + over(1, 0.7) + over(3, -1.2)
+        correction = over(0, 0.5) + over(1, 0.7) + over(2, 9.0) + over(3, -1.2)
         with patch("glass_thread.core.synthesis.voice.layout.PART_S", 60.0):
             whole = tuned(self.audio, correction)
         for length_s in (0.05, 0.31, 0.5):

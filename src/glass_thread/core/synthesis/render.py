@@ -9,21 +9,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from ..plan.time_map import TimeMap, unmoved
 from ..signal.signal_tools import runs
 from ..signal.types import Contour, Floats
 from .placing import Read
 from .placing import placed as placed_source
-from .voice.cycle_harmonics import cycle_grid, measure_harmonics, play_cycles
-from .voice.cycles import cycle_phase
-from .voice.harmonic_swap import SOURCE_SHARE, swap_harmonics
-from .voice.layout import READ_MARGIN_S, Layout, Zone, lay_out, prepare_run, run_map, run_samples
-from .voice.overlap_add import overlap_add
-
-NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
-_NEAR_MARKS = 6  # on either side of a part, that have a share in it
+from .voice.harmonic_swap import SOURCE_SHARE
+from .voice.layout import Layout, Zone, lay_out, prepare_run, run_map, run_samples
+from .voice.zone_sound import zone_samples
 
 
 @dataclass(frozen=True)
@@ -127,53 +121,8 @@ def _lay_zone(out: Floats, read: Read, layout: Layout, zone: Zone, part: int, so
     at = np.arange(first, last)
     weight = np.clip((at - begin) / max(head, 1.0), 0.0, 1.0) * np.clip((end - 1 - at) / max(tail, 1.0), 0.0, 1.0)
     old = out[:, first - part : last - part]
-    made = _zone_samples(read, layout, zone, first, last, source_share)
+    made = zone_samples(read, layout, zone, first, last, source_share)
     out[:, first - part : last - part] = old + weight * (made - old)
-
-
-def _zone_samples(read: Read, layout: Layout, zone: Zone, begin: int, end: int, source_share: float) -> Floats:
-    """Target samples [begin, end) of a zone, shape (channels, end - begin)."""
-    placed, marks = layout.placed, layout.marks
-    first = max(zone.first, int(np.searchsorted(placed.positions, begin)) - _NEAR_MARKS)
-    last = min(zone.last, int(np.searchsorted(placed.positions, end)) + _NEAR_MARKS)
-    here = slice(first, last + 1)
-    sources, grains_of = placed.sources[here], layout.grains[here]
-    lowest = max(min(int(sources.min()), int(grains_of.min())) - 2, 0)
-    highest = min(max(int(sources.max()), int(grains_of.max())) + 2, len(marks) - 1)
-    around = round(READ_MARGIN_S * layout.sample_rate)
-    at, stop = max(0, int(marks[lowest]) - around), min(layout.run.length, int(marks[highest]) + around)
-    own = marks - at
-    n = np.arange(begin, end, dtype=np.float64)
-    new_phase = cycle_phase(placed.positions, n) - first
-    near = np.arange(int(own[lowest]), int(np.ceil(own[highest])) + 1, dtype=np.float64)
-    old_phase = cycle_phase(own, near) - lowest
-    position = np.interp(placed.origins[here], marks, np.arange(len(marks))) - lowest
-    # Grains that come more often add up: the breath stays as strong as it was.
-    thinned = np.interp(n, placed.positions[here], placed.ratio[here]) ** -0.5
-    grid = cycle_grid(own, lowest, highest, zone.points)
-    rows = []
-    for channel in read(at, stop):
-        found = measure_harmonics(channel, grid)
-        rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found, zone.points, old_phase)
-        swapped = swap_harmonics(
-            _between_marks(found, position),
-            placed.ratio[here],
-            formant=layout.tract[sources],
-            cycle_hz=layout.cycle_hz[sources],
-            nyquist_hz=layout.sample_rate / 2,
-            source_share=source_share,
-        )
-        targets = placed.positions[here] - begin
-        grains = overlap_add(rest, own - near[0], grains_of, targets, layout.tract[grains_of], len(n))
-        rows.append(play_cycles(swapped, zone.points, new_phase) + NOISE_MAKE_UP * thinned * grains)
-    return np.stack(rows)
-
-
-def _between_marks(spectrum: NDArray[np.complex128], position: Floats) -> NDArray[np.complex128]:
-    """Harmonics at fractional mark numbers."""
-    below = np.clip(position.astype(np.int64), 0, len(spectrum) - 2)
-    share = np.clip(position - below, 0.0, 1.0)[:, None]
-    return spectrum[below] * (1.0 - share) + spectrum[below + 1] * share
 
 
 def apply_patches(source: Floats, patches: list[Patch], begin: int) -> Floats:

@@ -38,6 +38,12 @@ def cycle_grid(marks: Floats, first: int, last: int, points: int) -> Floats:
     return positions.reshape(-1, points)
 
 
+def own_cycles(grid: Floats) -> Floats:
+    """Of a `cycle_grid`, the sample positions of the cycle that starts at each mark, shape (n_marks, points)."""
+    reach = WINDOW_CYCLES // 2
+    return grid[reach : len(grid) - reach]
+
+
 def measure_harmonics(channel: Floats, grid: Floats) -> NDArray[np.complex128]:
     """Harmonics of `channel`, shape (n,), at the marks that `grid` is of: Fourier coefficients of one cycle that starts
     there, shape (n_marks, n_harmonics + 1)."""

@@ -13,6 +13,7 @@ from ...signal.signal_tools import runs
 from ...signal.types import HOP_S, Contour, Floats
 from .cycle_harmonics import grid_points
 from .doubling import by_turns, doubled_cycles
+from .own_breath import how_far
 from .pitch_marks import pitch_marks
 from .reading_on import read_on
 from .synthesis_marks import SynthesisMarks, place_marks
@@ -54,6 +55,8 @@ class Layout:
         The cycles of the new sound.
     grains : ndarray of int, shape (m,)
         Analysis mark that the breath of each new cycle comes from.
+    stays : ndarray, shape (m,)
+        How far the upper breath of each new cycle stays where it is instead, 0 to 1.
     tract, cycle_hz : ndarray
         At each analysis mark the factor on the resonances, and the frequency as sung.
     moved : TimeMap
@@ -73,6 +76,7 @@ class Layout:
     run: Run
     placed: SynthesisMarks
     grains: NDArray[np.int64]
+    stays: Floats
     tract: Floats
     cycle_hz: Floats
     moved: TimeMap
@@ -157,7 +161,7 @@ def lay_out(
     if len(marks) < _MIN_MARKS:
         nothing = np.zeros(0)
         none = SynthesisMarks(nothing, nothing.astype(np.int64), nothing, nothing, nothing > 0, nothing > 0)
-        return Layout(run, none, none.sources, nothing, nothing, moved, [], [], 0, 0, shift, sample_rate)
+        return Layout(run, none, none.sources, nothing, nothing, nothing, moved, [], [], 0, 0, shift, sample_rate)
     ratio = _ratio_at_marks(run, sample_rate, correction)
     tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(run, sample_rate, formant)
     placed = place_marks(marks, ratio, fixed=tract == 1.0, time_map=moved)
@@ -166,8 +170,12 @@ def lay_out(
     high = int(np.floor(moved.to_target(marks[-1]))) + 1 if zones else low
     grains = read_on(placed.sources, placed.origins, marks, placed.stretched, sample_rate)
     grains = by_turns(grains, placed.origins, marks, run.doubled)
+    own = ~placed.stretched & (tract == 1.0)[placed.sources] & ~run.doubled[placed.sources]
+    stays = np.where(own, how_far(placed.ratio), 0.0)
     cycle_hz = sample_rate / np.diff(marks, append=2 * marks[-1] - marks[-2])
-    return Layout(run, placed, grains, tract, cycle_hz, moved, runs(placed.still), zones, low, high, shift, sample_rate)
+    return Layout(
+        run, placed, grains, stays, tract, cycle_hz, moved, runs(placed.still), zones, low, high, shift, sample_rate
+    )
 
 
 def _zone(run: Run, placed: SynthesisMarks, a: int, b: int) -> Zone:
