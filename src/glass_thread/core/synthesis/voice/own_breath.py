@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ...signal.types import Floats
 
 FROM_HZ = 3000.0  # below, a sung vowel is little but harmonics
-MAKE_UP = 1.4  # between 1.2 beside harmonics that keep their breath and 1.57 beside such that lost all of it
+MAKE_UP = 1.5  # between 1.2 beside harmonics that keep their breath and 1.57 beside such that lost all of it
 NEAR_MARKS = 4  # on either side, that say how much breath there is
 _BLEND = 0.2  # to either side of 3 kHz
 _FIRST, _FAR = 3.0, 7.0  # semitones
