@@ -11,7 +11,7 @@ from pathlib import Path
 from playwright.sync_api import ConsoleMessage, Page, expect
 
 from glass_thread.demo.song import TITLE
-from tests.application import PATIENCE_S, until
+from tests.application import PATIENCE_S
 from tests.browser.chromium import chromium
 from tests.browser.hatchery import Hatched, prepared
 
@@ -39,7 +39,16 @@ REST = """(() => {
   const pending = new Set();
   const cleared = window.clearTimeout.bind(window);
   window.clearTimeout = (id) => { if (pending.delete(id)) about.open -= 1; cleared(id); };
-  window.atRest = (still_ms) => about.open <= 0 && performance.now() - about.last > still_ms;
+  window.rest = (still_ms, patience_ms) => new Promise((done) => {
+    const end = performance.now() + patience_ms;
+    const look = () => {
+      const now = performance.now();
+      const still = about.open <= 0 && now - about.last > still_ms;
+      if (still || now > end) done(still);
+      else timed(look, 15);
+    };
+    look();
+  });
 })()"""
 
 
@@ -78,7 +87,8 @@ class BrowserCase(unittest.TestCase):
 
     def quiet(self, still_ms: float = 60) -> None:
         """Wait until the page has had nothing under way for so long: no request, no timer, no frame asked for."""
-        until(lambda: self.page.evaluate("(still) => window.atRest(still)", still_ms), "the page to rest")
+        rests = self.page.evaluate("([still, most]) => window.rest(still, most)", [still_ms, PATIENCE_MS])
+        self.assertTrue(rests, "the page does not come to rest")
 
     def pick(self, label: str, option: str) -> None:
         """Choose one of many from a list that opens."""
