@@ -125,7 +125,8 @@ def _breath(rest: Floats, begin: float, here: _Here, n: Floats) -> Floats:
         return breath
     upper = rest - lower_part(rest, layout.sample_rate)
     in_place = read_between(upper, np.interp(n, positions, placed.origins[of]) - begin)
-    return np.asarray(breath + np.interp(n, positions, stays) * (MAKE_UP * in_place - in_grains(upper)))
+    share = np.interp(n, positions, stays)  # of the power, as the two have little in common
+    return np.asarray(breath + np.sqrt(share) * MAKE_UP * in_place - (1.0 - np.sqrt(1.0 - share)) * in_grains(upper))
 
 
 def _between_marks(spectrum: NDArray[np.complex128], position: Floats) -> NDArray[np.complex128]:
