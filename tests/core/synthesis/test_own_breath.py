@@ -21,9 +21,9 @@ from glass_thread.core.synthesis.voice.own_breath import (
     BESIDE_IT,
     FROM_HZ,
     IN_THE_MEAN,
+    breathless,
     how_far,
     lower_part,
-    without_breath,
 )
 from tests import kept
 from tests.signals import REAL_TAKE
@@ -60,7 +60,7 @@ class FactorsTest(unittest.TestCase):
     def factors(self, x: Floats) -> Floats:
         found, _rest, cycles = taken_apart(x)
         rates = np.full(len(found), RATE / PERIOD)
-        return without_breath(found, cycles, rates, np.ones(len(found)))[8:-8]
+        return breathless(found, cycles, rates, np.ones(len(found)))[8:-8]
 
     def test_breath_over_3_khz_leaves_the_harmonics_and_nothing_under_it_does(self) -> None:
         factors = self.factors(np.random.default_rng(2).standard_normal(RATE))

@@ -54,10 +54,8 @@ export async function savePass(name: string, settings: PassSettings): Promise<Tu
 /** What a tune pass acts on: the selection, else the phrase in view, or the whole track, with the words for it. */
 export function usePassReach(whole: boolean): { ids: string[]; words: string } {
   const none = { noteIds: [], words: "no notes" };
-  const track = useReach("track") ?? none;
-  const chosen = useReach("selection");
+  const chosen = useReach(whole ? "track" : "selection");
   const { noteIds, words } = useReach("phrase") ?? none;
-  if (whole) return { ids: track.noteIds, words: track.words };
-  if (chosen && chosen.noteIds.length > 0) return { ids: chosen.noteIds, words: chosen.words };
+  if (chosen && (whole || chosen.noteIds.length > 0)) return { ids: chosen.noteIds, words: chosen.words };
   return { ids: noteIds, words: `${words}, as nothing is selected` };
 }

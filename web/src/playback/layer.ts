@@ -107,15 +107,14 @@ export class BlockStore {
 
   /** Load `count` blocks from `first` on in one request. */
   private fetch(track: TrackOut, source: Source, first: number, count: number, ahead: boolean): Promise<AudioBuffer>[] {
-    const frame = (block: number): number => blockFrame(track, block);
     const endOf = (block: number): number =>
       Math.min(track.frames, Math.round(((block + 1) * BLOCK_S + BLEND_S) * track.sample_rate));
-    const begin = frame(first);
+    const begin = blockFrame(track, first);
     const loaded = this.load(track.id, source, begin, endOf(first + count - 1), ahead);
     return Array.from({ length: count }, (_, i) => {
       const index = first + i;
       const audio = loaded.then((bytes) =>
-        bufferOf(new Float32Array(bytes), track, frame(index) - begin, endOf(index) - begin),
+        bufferOf(new Float32Array(bytes), track, blockFrame(track, index) - begin, endOf(index) - begin),
       );
       const asked: Asked = { audio, state: ahead ? "ahead" : "waited for" };
       const bytes = BLOCK_S * track.sample_rate * track.channels * 4;

@@ -21,7 +21,7 @@ NEAR_MARKS = 4  # on either side, that say how much breath there is
 _BLEND = 0.2  # to either side of 3 kHz
 _FIRST, _FAR = 3.0, 7.0  # semitones
 _TAPS = 127
-_OVER = 1.6
+_OVER = 1.6  # more than is reckoned, as neither of the two powers is known exactly
 # Of white noise: its power in a cycle's mean, and in what is left beside it (measured; see the test).
 IN_THE_MEAN, BESIDE_IT = 0.393, 0.407
 _NEAR_HARMONICS = 9
@@ -32,7 +32,7 @@ def how_far(ratio: Floats) -> Floats:
     return np.asarray(np.clip((np.abs(12.0 * np.log2(ratio)) - _FIRST) / (_FAR - _FIRST), 0.0, 1.0))
 
 
-def without_breath(found: NDArray[np.complex128], beside: Floats, cycle_hz: Floats, share: Floats) -> Floats:
+def breathless(found: NDArray[np.complex128], beside: Floats, cycle_hz: Floats, share: Floats) -> Floats:
     """Factors, shape (n, k), that take out of harmonics what breath would have left in them.
 
     Parameters

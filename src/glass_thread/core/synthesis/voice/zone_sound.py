@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,12 +9,13 @@ from numpy.typing import NDArray
 
 from ...signal.interpolation import read_between
 from ...signal.types import Floats
+from ..placing import Read
 from .cycle_harmonics import cycle_grid, measure_harmonics, own_cycles, play_cycles
 from .cycles import cycle_phase
 from .harmonic_swap import swap_harmonics
 from .layout import READ_MARGIN_S, Layout, Zone
 from .overlap_add import overlap_add
-from .own_breath import MAKE_UP, NEAR_MARKS, lower_part, without_breath
+from .own_breath import MAKE_UP, NEAR_MARKS, breathless, lower_part
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _NEAR_NEW = 6  # new marks on either side of a part that have a share in it
@@ -47,9 +47,7 @@ class _Here:
     stop: int
 
 
-def zone_samples(
-    read: Callable[[int, int], Floats], layout: Layout, zone: Zone, begin: int, end: int, source_share: float
-) -> Floats:
+def zone_samples(read: Read, layout: Layout, zone: Zone, begin: int, end: int, source_share: float) -> Floats:
     """Target samples [begin, end) of a zone, shape (channels, end - begin).
 
     Parameters
@@ -96,7 +94,7 @@ def _sound(channels: Floats, here: _Here, source_share: float) -> list[Floats]:
         if stays.any():
             beside = read_between(rest, (own_cycles(grid) - near[0]).ravel()).reshape(len(found), points)
             share = np.interp(np.arange(len(found)), position, stays)
-            found = found * without_breath(found, beside, layout.cycle_hz[here.lowest : here.highest + 1], share)
+            found = found * breathless(found, beside, layout.cycle_hz[here.lowest : here.highest + 1], share)
         swapped = swap_harmonics(
             _between_marks(found, position),
             placed.ratio[here.of],
