@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 import tempfile
+import threading
 from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
@@ -17,6 +18,7 @@ from typing import Any
 
 from tests.application import Application
 from tests.kept import ROOT, kept_folder
+from tests.signals import REAL_TAKE
 
 
 class Hatched(Application):
@@ -42,6 +44,17 @@ def prepared() -> Path:
     return kept_folder("demo", lambda folder: _hatchery().ask("demo", str(folder)))
 
 
+def with_real_take() -> Path:
+    """The same with a song of a user's own: a real take, as it was brought in."""
+    demo = prepared()
+
+    def make(folder: Path) -> None:
+        shutil.copytree(demo, folder, dirs_exist_ok=True)
+        _hatchery().ask("own take", str(folder))
+
+    return kept_folder("own", make)
+
+
 @lru_cache(maxsize=1)
 def _hatchery() -> _Hatchery:
     return _Hatchery()
@@ -63,13 +76,33 @@ class _Hatchery:
 
 def _load() -> None:
     """Load and compile what every server needs."""
+    from huey.consumer import Consumer
+
     from glass_thread.cli import serve
     from glass_thread.services.warm_up import warm_up
-    from glass_thread.services.work import own_workers
+    from glass_thread.services.work.own_workers import OwnWorkers
 
     warm_up()
     serve._prepare_engine = lambda: None  # it is
-    own_workers._SPARE_AFTER_S = 60.0  # most tests are over before one is needed
+    OwnWorkers._start = _begin_beside
+    Consumer._set_signal_handlers = lambda _self: None  # only a process of its own has them
+
+
+class _Beside:
+    """A worker in the server's own process, which ends with it: these tests are about the page."""
+
+    def poll(self) -> None:
+        """It runs."""
+
+
+def _begin_beside(workers: Any) -> None:
+    from glass_thread.services.work.worker import work_here
+
+    workers._started += 1
+    name = f"beside-{workers._started}"
+    about = (workers._server, workers._token, workers._workspace.folder, name)
+    threading.Thread(target=work_here, args=about, daemon=True).start()
+    workers._running[name] = _Beside()
 
 
 def _look_at(folder: Path) -> None:
@@ -94,6 +127,21 @@ def _make_demo(folder: Path) -> int:
 
     workspace = open_workspace(folder)
     ensure_demo(workspace)
+    workspace.close()
+    return 0
+
+
+def _bring_in_own(folder: Path) -> int:
+    from glass_thread.services.import_audio import import_audio
+    from glass_thread.services.songs import create_song
+    from glass_thread.services.work.here import run_task
+    from glass_thread.services.workspace import open_workspace
+
+    workspace = open_workspace(folder)
+    song = create_song(workspace, "Own take")
+    with REAL_TAKE.open("rb") as stream:
+        _track, task = import_audio(workspace, song.id, stream, REAL_TAKE.name)
+    run_task(workspace, task.id)
     workspace.close()
     return 0
 
@@ -123,6 +171,8 @@ def _answer() -> None:
             told = _hatch(about)
         elif what == "demo":
             told = _make_demo(Path(about))
+        elif what == "own take":
+            told = _bring_in_own(Path(about))
         else:
             told = os.waitpid(about, 0)[0]
         print(told, flush=True)

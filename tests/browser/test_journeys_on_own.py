@@ -6,25 +6,21 @@ import numpy as np
 import soundfile as sf
 
 from tests.browser import test_gestures
+from tests.browser.hatchery import prepared, with_real_take
 from tests.browser.server import BrowserCase
 from tests.signals import REAL_TAKE
 
 
 class OwnRecording(BrowserCase):
-    """Opens a real take, brought in once, wherever a journey opens the demo's lead."""
+    """Opens a real take wherever a journey opens the demo's lead."""
+
+    begun_with = staticmethod(with_real_take)
 
     def open_demo(self) -> None:
-        page = self.page
-        card = page.get_by_role("region", name="Own take")
-        page.get_by_role("button", name="New song").wait_for()
-        self.quiet()
-        if card.count() == 0:
-            page.get_by_label("Title of the new song").fill("Own take")
-            page.get_by_role("button", name="New song").click()
-            card.locator("input[type=file]").set_input_files([REAL_TAKE])
+        card = self.page.get_by_role("region", name="Own take")
         card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
         card.get_by_role("button", name="Open", exact=True).click()
-        page.get_by_role("application").wait_for()
+        self.page.get_by_role("application").wait_for()
 
 
 class OwnStripTest(OwnRecording, test_gestures.StripTest):
@@ -44,6 +40,16 @@ class OwnCompareTest(OwnRecording, test_gestures.CompareTest):
 
 
 class ToAPrintTest(OwnRecording, test_gestures.GestureCase):
+    begun_with = staticmethod(prepared)
+
+    def open_demo(self) -> None:
+        page = self.page
+        page.get_by_label("Title of the new song").fill("Own take")
+        page.get_by_role("button", name="New song").click()
+        card = page.get_by_role("region", name="Own take")
+        card.locator("input[type=file]").set_input_files([REAL_TAKE])
+        super().open_demo()
+
     def test_from_the_first_screen_to_a_print(self) -> None:
         page = self.page
         page.get_by_role("button", name="Tune pass…").click()

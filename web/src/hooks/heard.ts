@@ -7,7 +7,14 @@ import { layRows } from "../geometry/comp_rows";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, songToX, timeToX } from "../geometry/viewport";
 import { selectedNotes, settled } from "./editing";
-import { partsNow, sourceOf, transport } from "./playing";
+import { partsNow, sourceOf, stop, transport } from "./playing";
+import { setNight } from "./view";
+
+/** What shows the page and takes it away. */
+interface Stage {
+  leave: () => void;
+  enter: () => void;
+}
 
 declare global {
   interface Window {
@@ -22,6 +29,11 @@ declare global {
       together: (from_s: number, to_s: number) => Promise<number[]>;
       /** factors that the open track is played with */
       gains: () => number[];
+      /** take away all that is shown, known and kept */
+      leave: () => void;
+      /** show the page as on a first visit */
+      enter: () => void;
+      night: (on: boolean) => void;
       /** resolves when no edit is under way */
       settled: () => Promise<unknown>;
       notes: () => NoteOut[];
@@ -49,7 +61,7 @@ function lanesNow(): Lanes {
   return layLanes(canvas?.clientWidth ?? 0, canvas?.clientHeight ?? 0);
 }
 
-export function exposeHeard(): void {
+export function exposeHeard(stage: Stage): void {
   const notes = (): NoteOut[] => store.getState().content?.notes ?? [];
   window.glassThread = {
     async heard(kind, from_s, to_s, change) {
@@ -67,6 +79,15 @@ export function exposeHeard(): void {
       partsNow()
         .slice(0, 1)
         .map((part) => part.gain),
+    leave: () => {
+      stop();
+      stage.leave();
+      store.setState(store.getInitialState(), true);
+      localStorage.clear();
+      history.replaceState(null, "", location.pathname);
+    },
+    enter: stage.enter,
+    night: setNight,
     settled,
     notes,
     count: () => notes().length,

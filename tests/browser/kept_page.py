@@ -1,0 +1,67 @@
+"""One page for test after test: loading its script anew costs more than most tests do."""
+
+from __future__ import annotations
+
+from playwright.sync_api import BrowserContext, ConsoleMessage, Page
+
+from glass_thread.cli.server_process import free_port
+from tests.application import PATIENCE_S
+from tests.browser.chromium import chromium
+from tests.browser.rest import REST
+
+PORT = free_port()  # every server of this run listens here, as a page belongs to one address
+ADDRESS = f"http://127.0.0.1:{PORT}"
+PATIENCE_MS = 1000 * PATIENCE_S
+
+
+class KeptPage:
+    """The page, and the problems it had since it was entered; a new one after it was let go."""
+
+    def __init__(self) -> None:
+        self.problems: list[str] = []
+        self._page: Page | None = None
+
+    def enter(self) -> Page:
+        """The page as on a first visit to `ADDRESS`."""
+        self.problems.clear()
+        if self._page is None:
+            self._page = self._opened().new_page()
+            self._watch(self._page)
+            self._page.goto(ADDRESS)
+        else:
+            self._page.mouse.move(0, 0)
+            self._page.evaluate("() => window.glassThread.enter()")
+        return self._page
+
+    def leave(self) -> None:
+        """Take everything away that a test left, and wait until nothing is under way."""
+        if self._page is None:
+            return
+        if not self._page.url.startswith(f"{ADDRESS}/") or not self._page.evaluate("() => !!window.glassThread"):
+            self.let_go()
+            return
+        self._page.evaluate("() => window.glassThread.leave()")
+        self._page.evaluate("(most) => window.rest(30, most)", PATIENCE_MS)
+
+    def let_go(self) -> None:
+        """Close it; the next test has a new one."""
+        if self._page is not None:
+            self._page.context.close()
+        self._page = None
+
+    def _opened(self) -> BrowserContext:
+        return chromium().new_context(
+            viewport={"width": 1280, "height": 800}, accept_downloads=True, reduced_motion="reduce"
+        )
+
+    def _watch(self, page: Page) -> None:
+        page.set_default_timeout(PATIENCE_MS)
+        page.add_init_script(REST)
+        page.on("pageerror", lambda error: self.problems.append(str(error)))
+        page.on("console", self._note)
+        page.on("response", lambda r: self.problems.append(f"{r.status} {r.url}") if r.status >= 500 else None)
+
+    def _note(self, message: ConsoleMessage) -> None:
+        """An error on the console is a problem, but for the browser's line about an answer that refuses something."""
+        if message.type == "error" and "the server responded with a status of 4" not in message.text:
+            self.problems.append(message.text)
