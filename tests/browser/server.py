@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import base64
 import re
 import shutil
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Any
 
+import numpy as np
 from playwright.sync_api import Page, expect
 
 from glass_thread.demo.song import TITLE
@@ -67,9 +70,14 @@ class BrowserCase(unittest.TestCase):
         song.get_by_role("button", name="Open", exact=True).click()
         self.page.get_by_role("application").wait_for()
 
-    def heard(self, kind: str, start: float, end: float) -> list[float]:
+    def heard(self, kind: str, start: float, end: float) -> np.ndarray:
         """Samples that would be heard, from an offline render of the page's own playback."""
-        return self.page.evaluate("([k, a, b]) => window.glassThread.heard(k, a, b)", [kind, start, end])
+        return self.samples("([k, a, b]) => window.glassThread.heard(k, a, b)", [kind, start, end])
+
+    def samples(self, expression: str, *about: Any, page: Page | None = None) -> np.ndarray:
+        """Samples that something on the page gives."""
+        packed = (page or self.page).evaluate(expression, *about)
+        return np.frombuffer(base64.b64decode(packed), "<f4")
 
 
 def _failed(result: unittest.TestResult | None) -> int:

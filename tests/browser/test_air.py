@@ -233,10 +233,10 @@ class PassTest(AirCase):
         self.assertFalse(any(event["muted"] for event in self.air()))
         self.pick("Track", "Double 1")
         page.wait_for_function("() => window.glassThread.air().filter((e) => e.muted).length === 4")
-        sound = np.array(page.evaluate(
+        sound = self.samples(
             "() => { const b = window.glassThread.air().find((e) => e.muted);"
             " return window.glassThread.heard('tuned', b.start_s + 0.08, b.end_s - 0.08); }"
-        ))  # fmt: skip
+        )
         self.assertTrue((sound == 0).all())
 
     def test_even_out_asks_what_to_act_on(self) -> None:
@@ -285,7 +285,7 @@ class PassTest(AirCase):
         }
 
         def heard(kind: str, of: str) -> np.ndarray:
-            return np.array(page.evaluate("([k, a, b]) => window.glassThread.heard(k, a, b)", [kind, *spans[of]]))
+            return self.heard(kind, *spans[of])
 
         self.assertTrue((heard("air", "notes") == 0).all())
         self.assertTrue((heard("notes", "air") == 0).all())

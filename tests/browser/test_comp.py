@@ -47,7 +47,7 @@ class CompCase(AirCase):
 
     def differs(self, kind: str, other: str, start: float, end: float) -> float:
         """How far two sounds lie apart at most."""
-        a, b = (np.array(self.heard(one, start, end)) for one in (kind, other))
+        a, b = (self.heard(one, start, end) for one in (kind, other))
         part = slice(2000, -2000)
         return float(np.abs(a - b)[part].max())
 
@@ -107,7 +107,7 @@ class PointerTest(CompCase):
         self.assertEqual(self.differs("comp", "sung", a + third - 0.06, b - third + 0.06), 0.0)
         self.assertGreater(self.differs("tuned", "sung", a + third - 0.06, b - third + 0.06), 0.0)
         printed = self.printed() / 32768.0
-        heard = np.array(self.heard("comp", 3.0, 5.0))
+        heard = self.heard("comp", 3.0, 5.0)
         rate = round(len(heard) / 2.0)
         np.testing.assert_allclose(printed[3 * rate : 5 * rate][2000:-2000], heard[2000:-2000], atol=1e-4)
 

@@ -26,11 +26,11 @@ class FirstSliceTest(BrowserCase):
         first.click()
         self.assertRegex(first.inner_text(), r"\d\d cents (flat|sharp)")
         start = float(re.search(r"\((\d+\.\d+) s\)", first.inner_text()).group(1))
-        before = np.array(self.heard("tuned", start - 0.2, start + 0.6))
+        before = self.heard("tuned", start - 0.2, start + 0.6)
         page.keyboard.press("t")
         page.locator(PULLED).first.wait_for()
-        after = np.array(self.heard("tuned", start - 0.2, start + 0.6))
-        sung = np.array(self.heard("sung", start - 0.2, start + 0.6))
+        after = self.heard("tuned", start - 0.2, start + 0.6)
+        sung = self.heard("sung", start - 0.2, start + 0.6)
         np.testing.assert_allclose(before, sung, atol=1e-6)
         self.assertGreater(np.abs(after - sung).max(), 0.05)
         quiet = int(0.1 * SAMPLE_RATE)
@@ -175,12 +175,10 @@ class SheetTest(BrowserCase):
         page.keyboard.press("t")
         page.locator("strong", has_text=re.compile(r"^F4$")).wait_for()
         at = 3.8  # inside the tuned note
-        heard = np.array(
-            page.evaluate(
-                "([a, b, c]) => window.glassThread.heard('sung', a, b, {kind: 'tuned', at_s: c})", [3.0, 4.6, at]
-            )
+        heard = self.samples(
+            "([a, b, c]) => window.glassThread.heard('sung', a, b, {kind: 'tuned', at_s: c})", [3.0, 4.6, at]
         )
-        sung, tuned = (np.array(self.heard(kind, 3.0, 4.6)) for kind in ("sung", "tuned"))
+        sung, tuned = (self.heard(kind, 3.0, 4.6) for kind in ("sung", "tuned"))
         cut = int((at - 3.0) * SAMPLE_RATE)
         blend = int(0.009 * SAMPLE_RATE)
         np.testing.assert_allclose(heard[500:cut], sung[500:cut], atol=1e-5)

@@ -113,7 +113,7 @@ class InTimeTest(OwnRecording, test_gestures.GestureCase):
         self.assertEqual((after["gesture"]["start_shift_ms"], after["gesture"]["end_shift_ms"]), (32.0, 0.0))
         take, rate = sf.read(REAL_TAKE)
         begin = after["end_s"] + 0.1
-        heard = np.array(self.heard("tuned", begin, begin + 0.3))[round(0.05 * rate) :]
+        heard = self.heard("tuned", begin, begin + 0.3)[round(0.05 * rate) :]
         a = round((begin + 0.05) * rate)
         np.testing.assert_allclose(heard, take[a : a + len(heard)], atol=2e-4)
         page.keyboard.press("Backspace")

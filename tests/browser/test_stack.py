@@ -38,7 +38,7 @@ class StackCase(DerivedCase, PrintCase):
 
     def together(self, start: float, end: float) -> np.ndarray:
         """What the stack sounds like over a stretch of the song, in one channel."""
-        return np.array(self.page.evaluate("([a, b]) => window.glassThread.together(a, b)", [start, end]))
+        return self.samples("([a, b]) => window.glassThread.together(a, b)", [start, end])
 
     def alone(self, name: str, start: float, end: float) -> np.ndarray:
         self.page.get_by_role("button", name=f"Solo {name}", exact=True).click()

@@ -54,9 +54,7 @@ class PointerTest(TimeCase):
         self.assertEqual(start, end)
         self.page.get_by_role("button", name="Steps", exact=True).click()
         self.stands_at_step(1)
-        sound = np.array(
-            self.page.evaluate(f"() => window.glassThread.heard('tuned', {note['end_s'] + 2}, {note['end_s'] + 2.2})")
-        )
+        sound = self.heard("tuned", note["end_s"] + 2, note["end_s"] + 2.2)
         a = round((note["end_s"] + 2) * RATE)
         part = slice(1000, 5000)  # after the fade in
         np.testing.assert_allclose(sound[part], LEAD[a:][part] / 32768.0, atol=2e-5)

@@ -255,7 +255,7 @@ class OwnTuningTest(OwnRecording, TuningCase):
         step = (self.note()["tuned_midi"] - first) * 19 / 12
         self.assertAlmostEqual(step, round(step), places=3)
         tuned = self.heard("tuned", note["start_s"], note["end_s"])
-        self.assertGreater(np.abs(np.array(tuned) - np.array(sung)).max(), 0.001)
+        self.assertGreater(np.abs(tuned - sung).max(), 0.001)
         above = self.note()["target_midi"] + 12 / 19
         self.press("ArrowUp")
         self.until(f"Math.abs(n.target_midi - {above}) < 1e-3")

@@ -35,7 +35,7 @@ class VersionCase(BrowserCase):
         return np.floor(10 * note["start_s"]) / 10 + offset_s, np.ceil(10 * note["end_s"]) / 10 + offset_s
 
     def sound(self, kind: str, note: dict) -> np.ndarray:
-        return np.array(self.heard(kind, *self.around(note)))
+        return self.heard(kind, *self.around(note))
 
     def menu(self, label: str, option: str) -> None:
         self.page.get_by_role("button", name=re.compile(rf"{label}$")).click()
@@ -83,10 +83,10 @@ class ComparedByEarTest(VersionCase):
         start, end = self.around(note)
         at = round((start + end) / 2, 1)
         self.page.keyboard.press("2")
-        heard = np.array(self.page.evaluate(
+        heard = self.samples(
             "([a, b, c]) => window.glassThread.heard('tuned', a, b, {kind: 'version', at_s: c})",
             [start, end, at],
-        ))  # fmt: skip
+        )
         cut, blend = round((at - start) * SAMPLE_RATE), round(0.009 * SAMPLE_RATE)
         np.testing.assert_allclose(heard[500:cut], before[500:cut], atol=1e-5)
         np.testing.assert_allclose(heard[cut + blend :], after[cut + blend :], atol=1e-5)
@@ -189,22 +189,23 @@ class StepsTest(VersionCase):
     def test_two_tabs_try_things_out_without_fighting(self) -> None:
         self.open_demo()
         other = self.page.context.new_page()
+        self.addCleanup(other.close)
         other.goto(self.page.url)
         other.get_by_role("application").wait_for()
         for page in (self.page, other):
             page.keyboard.press("Control+a")
             page.keyboard.press("p")
             page.get_by_text("Preview: nothing is changed yet").wait_for()
-        first = self.page.evaluate("() => window.glassThread.heard('preview', 20, 24)")
+        first = self.heard("preview", 20, 24)
         other.get_by_role("dialog").get_by_label("Pull (%)").fill("10")
         other.keyboard.press("Enter")
 
         def differs() -> bool:
-            second = other.evaluate("() => window.glassThread.heard('preview', 20, 24)")
-            return bool(np.abs(np.array(first) - np.array(second)).max() > 0.01)
+            second = self.samples("() => window.glassThread.heard('preview', 20, 24)", page=other)
+            return bool(np.abs(first - second).max() > 0.01)
 
         until(differs, "the other tab's own preview")
-        again = self.page.evaluate("() => window.glassThread.heard('preview', 20, 24)")
+        again = self.heard("preview", 20, 24)
         np.testing.assert_allclose(again, first, atol=1e-6)
 
     def test_a_key_says_what_it_means_and_is_put_back(self) -> None:
@@ -254,7 +255,7 @@ class OwnRecordingTest(VersionCase):
             self.press("ArrowRight")
         self.press("t")
         at = self.around(note, 2.5)
-        tuned, sung = (np.array(self.heard(kind, *at)) for kind in ("tuned", "sung"))
+        tuned, sung = (self.heard(kind, *at) for kind in ("tuned", "sung"))
         self.assertGreater(np.abs(tuned - sung).max(), 0.01)
         source = sf.read(str(path))[0][round((at[0] - 2.5) * RATE) :][: len(sung)]
         np.testing.assert_allclose(sung[600:-600], source[600:-600], atol=1e-4)

@@ -16,6 +16,16 @@ interface Stage {
   enter: () => void;
 }
 
+/** 32-bit floats, lowest byte first, in base64: as numbers each, samples would take seconds on their way. */
+type Packed = string;
+
+function packed(samples: Float32Array): Packed {
+  const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+  let text = "";
+  for (let at = 0; at < bytes.length; at += 0x8000) text += String.fromCharCode(...bytes.subarray(at, at + 0x8000));
+  return btoa(text);
+}
+
 declare global {
   interface Window {
     glassThread?: {
@@ -24,9 +34,9 @@ declare global {
         from_s: number,
         to_s: number,
         change?: { kind: Listening; at_s: number },
-      ) => Promise<number[]>;
+      ) => Promise<Packed>;
       /** all that would be heard together now, in one channel */
-      together: (from_s: number, to_s: number) => Promise<number[]>;
+      together: (from_s: number, to_s: number) => Promise<Packed>;
       /** factors that the open track is played with */
       gains: () => number[];
       /** take away all that is shown, known and kept */
@@ -69,11 +79,11 @@ export function exposeHeard(stage: Stage): void {
       const track = trackOf(state);
       const part = (listening: Listening) => sourceOf(state, listening);
       const later = change && { source: part(change.kind), at_s: change.at_s };
-      if (!track) return [];
-      return Array.from(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
+      if (!track) return "";
+      return packed(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
     },
     async together(from_s, to_s) {
-      return Array.from(await transport.heard(partsNow(), from_s, to_s));
+      return packed(await transport.heard(partsNow(), from_s, to_s));
     },
     gains: () =>
       partsNow()
