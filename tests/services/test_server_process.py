@@ -37,7 +37,7 @@ class ProcessTest(ServerCase):
     def test_a_task_whose_worker_is_killed_is_done_by_the_next(self) -> None:
         server = self.started()
         worker = until(lambda: children(server.pid), "the worker")[0]
-        task = self.bring_in(self.long_take(240))
+        task = self.bring_in(self.long_take(120))
         until(lambda: self.ask(f"/tasks/{task}")["state"] == "running", "the task to begin")
         os.kill(worker, signal.SIGKILL)
         until(lambda: self.ask(f"/tasks/{task}")["state"] == "done", "the task to be done")
