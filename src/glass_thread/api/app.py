@@ -10,6 +10,7 @@ from flask import Response, send_from_directory
 
 from .. import __version__
 from ..services.desk import Desk
+from ..services.marks_ahead import MarksAhead
 from ..services.previews import Previews
 from ..services.turns import Turns
 from ..services.work.foreman import Foreman
@@ -59,6 +60,7 @@ def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFla
     app.extensions["foreman"] = Foreman(app.extensions["desk"])
     app.extensions["worker_token"] = chosen.worker_token
     app.extensions["turns"] = Turns()
+    app.extensions["marks_ahead"] = MarksAhead(app.extensions["desk"].sound, app.extensions["turns"])
     app.extensions["previews"] = Previews(app.extensions["desk"])
     app.json = Json(app)
     register_errors(app)

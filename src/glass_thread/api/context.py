@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import current_app
 
 from ..services.desk import Desk
+from ..services.marks_ahead import MarksAhead
 from ..services.previews import Previews
 from ..services.turns import Turns
 from ..services.work.foreman import Foreman
@@ -29,6 +30,11 @@ def foreman() -> Foreman:
 def turns() -> Turns:
     """Which sound is made first."""
     return current_app.extensions["turns"]
+
+
+def marks_ahead() -> MarksAhead:
+    """Who finds the pitch marks of an opened track."""
+    return current_app.extensions["marks_ahead"]
 
 
 def previews() -> Previews:

@@ -171,19 +171,16 @@ class Renderer:
     ) -> list[Patch]:
         """What replaces track samples `span` of the run of frames `run`."""
         first, last = run
-        inner, at = run_map(moves, first, last, source.sample_rate)
+        rate = source.sample_rate
+        inner, at = run_map(moves, first, last, rate)
         if not plan.asked(first, last) and not inner.moves:
             return []
-        begin, end = run_samples(first, last, source.sample_rate, source.frames)
-        whole = (source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last]))
+        begin, _end = run_samples(first, last, rate, source.frames)
+        whole = _name_of(source, plan, first, last)
         asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
 
-        rate = source.sample_rate
-
         def laid_out() -> Layout:
-            found = self._runs.made(
-                whole, lambda: prepare_run(source.read(begin, end), rate, plan.contour, first, last, begin)
-            )
+            found = self.prepared(source, plan, first, last)
             return lay_out(found, rate, plan.correction, formant=plan.formant, time_map=inner)
 
         layout = self._layouts.made(asked, laid_out)
@@ -193,6 +190,14 @@ class Renderer:
 
         return [self._patches.made((asked, part), lambda part=part: made(part)).moved_by(at)  # type: ignore[misc]
                 for part in layout.parts_over(span[0] - at, span[1] - at)]  # fmt: skip
+
+    def prepared(self, source: Source, plan: Plan, first: int, last: int) -> Run:
+        """The run of voiced frames [first, last) with its pitch marks, which are the same whatever is asked of it."""
+        begin, end = run_samples(first, last, source.sample_rate, source.frames)
+        return self._runs.made(
+            _name_of(source, plan, first, last),
+            lambda: prepare_run(source.read(begin, end), source.sample_rate, plan.contour, first, last, begin),
+        )
 
     def blocks(self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None) -> Iterator[Block]:
         """Samples [first, last) of the track, ten seconds after ten seconds."""
@@ -307,6 +312,12 @@ def _padded(samples: Floats, first: int, length: int) -> Floats:
     """Samples that were read from `first` on, with silence where that lies before or after the recording."""
     before = min(max(0, -first), length)
     return np.pad(samples, ((0, 0), (before, length - before - samples.shape[1])))
+
+
+def _name_of(source: Source, plan: Plan, first: int, last: int) -> tuple[Hashable, ...]:
+    """What a run of voiced frames is known by: what it is read from, and what was found in it."""
+    begin, end = run_samples(first, last, source.sample_rate, source.frames)
+    return source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last])
 
 
 def _digest_of(text: str) -> str:
