@@ -21,16 +21,16 @@ class KeptPage:
         self.problems: list[str] = []
         self._page: Page | None = None
 
-    def enter(self) -> Page:
-        """The page as on a first visit to `ADDRESS`."""
+    def enter(self, place: str = "") -> Page:
+        """The page as on a first visit to `ADDRESS`, or to a place in it."""
         self.problems.clear()
         if self._page is None:
             self._page = self._opened().new_page()
             self._watch(self._page)
-            self._page.goto(ADDRESS)
+            self._page.goto(ADDRESS + place)
         else:
             self._page.mouse.move(0, 0)
-            self._page.evaluate("() => window.glassThread.enter()")
+            self._page.evaluate("(place) => window.glassThread.enter(place)", place)
         return self._page
 
     def leave(self) -> None:

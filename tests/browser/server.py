@@ -11,8 +11,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import requests
 from playwright.sync_api import Page, expect
 
+from glass_thread.api.app import PREFIX
 from glass_thread.demo.song import TITLE
 from tests.browser.hatchery import Hatched, prepared
 from tests.browser.kept_page import PATIENCE_MS, PORT, KeptPage
@@ -25,6 +27,7 @@ class BrowserCase(unittest.TestCase):
     """One application with the demo song for all tests of a class."""
 
     begun_with = staticmethod(prepared)  # makes the data folder
+    song = TITLE
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -48,7 +51,17 @@ class BrowserCase(unittest.TestCase):
     def setUp(self) -> None:
         self.problems = KEPT.problems
         self.addCleanup(self._leave)
-        self.page: Page = KEPT.enter()
+        self.page: Page = KEPT.enter(self.begins_at())
+
+    def begins_at(self) -> str:
+        """Where in the page a test begins: with the songs."""
+        return ""
+
+    def lead(self) -> str:
+        """The place of the song's lead."""
+        songs = requests.get(f"{self.application.url}{PREFIX}/songs", timeout=60).json()["songs"]
+        song = next(one for one in songs if one["title"] == self.song)
+        return f"/#/song/{song['id']}/track/{song['tracks'][0]['id']}"
 
     def _leave(self) -> None:
         KEPT.leave()
@@ -64,9 +77,9 @@ class BrowserCase(unittest.TestCase):
         self.page.get_by_role("button", name=re.compile(f"{label}$")).click()
         self.page.get_by_role("option", name=option, exact=True).click()
 
-    def open_demo(self) -> None:
-        """Open the demo song's lead."""
-        song = self.page.get_by_role("region", name=TITLE)
+    def open_lead(self) -> None:
+        """Open the song's lead from the list of songs."""
+        song = self.page.get_by_role("region", name=self.song)
         song.get_by_role("button", name="Open", exact=True).click()
         self.page.get_by_role("application").wait_for()
 

@@ -19,7 +19,7 @@ PULLED = '[role="gridcell"][aria-colindex="5"]:text-is("100 %")'
 class FirstSliceTest(BrowserCase):
     def test_find_the_flattest_note_tune_hear_undo_reload_print(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.get_by_role("button", name="Notes", exact=True).click()
         page.get_by_role("columnheader", name="Off (ct)", exact=True).click()
         first = page.locator('[role="row"][aria-rowindex="2"]')
@@ -80,7 +80,7 @@ class SheetTest(BrowserCase):
 
     def test_keys_select_move_and_put_back(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.keyboard.press("n")
         self.assertIn("flat", self.canvas().get_attribute("aria-label"))
         heading = page.locator("section[aria-label=Inspector] strong")
@@ -99,7 +99,7 @@ class SheetTest(BrowserCase):
 
     def test_typed_target_and_nonsense(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.keyboard.press("n")
         field = page.get_by_label("Target", exact=True)
         field.fill("F#4 +8")
@@ -114,7 +114,7 @@ class SheetTest(BrowserCase):
 
     def test_dragging_a_note_and_escape(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.keyboard.press("n")
         self.quiet()
         box = self.canvas().bounding_box()
@@ -140,7 +140,7 @@ class SheetTest(BrowserCase):
         page.wait_for_function("() => document.querySelector('[aria-label=Undo]').hasAttribute('disabled')")
 
     def test_the_view_survives_a_reload(self) -> None:
-        self.open_demo()
+        self.open_lead()
         self.page.keyboard.press("+")
         self.page.keyboard.press("PageDown")
         self.page.keyboard.press("n")
@@ -154,7 +154,7 @@ class SheetTest(BrowserCase):
 
     def test_playing_moves_on_and_an_edit_meanwhile_is_no_trouble(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.keyboard.press("n")
         page.get_by_role("button", name="Hear selection").click()
         page.get_by_role("button", name="Stop").wait_for()
@@ -170,7 +170,7 @@ class SheetTest(BrowserCase):
 
     def test_a_change_while_playing_has_no_gap_and_no_click(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.keyboard.press("n")
         page.keyboard.press("t")
         page.locator("strong", has_text=re.compile(r"^F4$")).wait_for()
@@ -190,7 +190,7 @@ class SheetTest(BrowserCase):
 
     def test_key_tempo_and_reference(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.get_by_role("button", name="Key, tempo and tuning").click()
         page.get_by_label("Reference A4 in Hz").fill("900")
         page.get_by_role("button", name="Save").click()

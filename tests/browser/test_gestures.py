@@ -10,8 +10,11 @@ from tests.browser.server import BrowserCase
 class GestureCase(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
-        self.open_demo()
+        self.page.get_by_role("application").wait_for()
         self.quiet()
+
+    def begins_at(self) -> str:
+        return self.lead()
 
     def settle(self) -> None:
         """Wait until no edit is under way."""

@@ -15,12 +15,7 @@ class OwnRecording(BrowserCase):
     """Opens a real take wherever a journey opens the demo's lead."""
 
     begun_with = staticmethod(with_real_take)
-
-    def open_demo(self) -> None:
-        card = self.page.get_by_role("region", name="Own take")
-        card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
-        card.get_by_role("button", name="Open", exact=True).click()
-        self.page.get_by_role("application").wait_for()
+    song = "Own take"
 
 
 class OwnStripTest(OwnRecording, test_gestures.StripTest):
@@ -42,13 +37,17 @@ class OwnCompareTest(OwnRecording, test_gestures.CompareTest):
 class ToAPrintTest(OwnRecording, test_gestures.GestureCase):
     begun_with = staticmethod(prepared)
 
-    def open_demo(self) -> None:
-        page = self.page
-        page.get_by_label("Title of the new song").fill("Own take")
-        page.get_by_role("button", name="New song").click()
-        card = page.get_by_role("region", name="Own take")
+    def setUp(self) -> None:
+        BrowserCase.setUp(self)
+        self.page.get_by_label("Title of the new song").fill(self.song)
+        self.page.get_by_role("button", name="New song").click()
+        card = self.page.get_by_role("region", name=self.song)
         card.locator("input[type=file]").set_input_files([REAL_TAKE])
-        super().open_demo()
+        card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
+        self.open_lead()
+
+    def begins_at(self) -> str:
+        return ""
 
     def test_from_the_first_screen_to_a_print(self) -> None:
         page = self.page

@@ -23,7 +23,7 @@ class PrintCase(AirCase):
             self.page.keyboard.press("Escape")
         if not self.page.url.startswith(self.application.url):
             self.page.goto(self.application.url)
-            self.open_demo()
+            self.open_lead()
         super().tearDown()
 
     def window(self, tab: str = ""):

@@ -13,7 +13,7 @@ from tests.signals import RATE
 
 
 class SingerCase(AccessCase):
-    def open_demo(self) -> None:
+    def open_lead(self) -> None:
         """A song of a singer with habits instead."""
         page = self.page
         card = page.get_by_role("region", name="Habits")

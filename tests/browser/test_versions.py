@@ -96,7 +96,7 @@ class ComparedByEarTest(VersionCase):
 
     def test_with_the_pointer_alone(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         page.get_by_role("button", name="Versions…").click()
         page.get_by_label("Name of the new version").fill("Second thoughts")  # a name has to be typed
         page.get_by_role("button", name=re.compile("Where the new version begins")).click()
@@ -135,7 +135,7 @@ class ComparedByEarTest(VersionCase):
 class StepsTest(VersionCase):
     def test_a_mark_after_undo_and_edit_a_killed_server_and_an_old_step_made_a_version(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         self.press("n", "t")
         note = self.note()
         marked = self.sound("tuned", note)
@@ -171,7 +171,7 @@ class StepsTest(VersionCase):
 
     def test_versions_are_compared_at_the_same_loudness(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         self.press("Control+a")
         for _ in range(2):
             self.press("Control+,")
@@ -187,7 +187,7 @@ class StepsTest(VersionCase):
         self.assertAlmostEqual(level[1] + 20 * np.log10(gain), level[0], delta=0.7)
 
     def test_two_tabs_try_things_out_without_fighting(self) -> None:
-        self.open_demo()
+        self.open_lead()
         other = self.page.context.new_page()
         self.addCleanup(other.close)
         other.goto(self.page.url)
@@ -210,7 +210,7 @@ class StepsTest(VersionCase):
 
     def test_a_key_says_what_it_means_and_is_put_back(self) -> None:
         page = self.page
-        self.open_demo()
+        self.open_lead()
         self.press("n", "t")
         note = self.note()
         before = self.sound("tuned", note)

@@ -41,8 +41,8 @@ declare global {
       gains: () => number[];
       /** take away all that is shown, known and kept */
       leave: () => void;
-      /** show the page as on a first visit */
-      enter: () => void;
+      /** show the page as on a first visit to a place in it */
+      enter: (place: string) => void;
       night: (on: boolean) => void;
       /** resolves when no edit is under way */
       settled: () => Promise<unknown>;
@@ -94,9 +94,11 @@ export function exposeHeard(stage: Stage): void {
       stage.leave();
       store.setState(store.getInitialState(), true);
       localStorage.clear();
-      history.replaceState(null, "", location.pathname);
     },
-    enter: stage.enter,
+    enter: (place) => {
+      history.replaceState(null, "", place || "/");
+      stage.enter();
+    },
     night: setNight,
     settled,
     notes,
