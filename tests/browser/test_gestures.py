@@ -10,11 +10,15 @@ from tests.browser.server import BrowserCase
 class GestureCase(BrowserCase):
     def setUp(self) -> None:
         super().setUp()
-        self.page.get_by_role("application").wait_for()
+        self.arrive()
         self.quiet()
 
     def begins_at(self) -> str:
         return self.lead()
+
+    def arrive(self) -> None:
+        """Wait for the lead, or get there."""
+        self.page.get_by_role("application").wait_for()
 
     def settle(self) -> None:
         """Wait until no edit is under way."""

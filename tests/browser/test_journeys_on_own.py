@@ -37,17 +37,16 @@ class OwnCompareTest(OwnRecording, test_gestures.CompareTest):
 class ToAPrintTest(OwnRecording, test_gestures.GestureCase):
     begun_with = staticmethod(prepared)
 
-    def setUp(self) -> None:
-        BrowserCase.setUp(self)
+    def begins_at(self) -> str:
+        return ""
+
+    def arrive(self) -> None:
         self.page.get_by_label("Title of the new song").fill(self.song)
         self.page.get_by_role("button", name="New song").click()
         card = self.page.get_by_role("region", name=self.song)
         card.locator("input[type=file]").set_input_files([REAL_TAKE])
         card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
         self.open_lead()
-
-    def begins_at(self) -> str:
-        return ""
 
     def test_from_the_first_screen_to_a_print(self) -> None:
         page = self.page
