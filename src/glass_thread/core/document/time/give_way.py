@@ -26,8 +26,9 @@ _EXTREME = 0.05  # how far anything is pressed together when nothing gives way
 TOUCHING_S = 2 * HOP_S
 _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside what sounds
 _VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
-# The same for one that is held longer, while that is enough: its ways in and out take as long as before.
-_STEADY_EDGE_S, _STEADY_SHARE = 0.09, 0.3
+# The same of one that is held longer or shorter while that is enough: its ways in and out take as long as before.
+_LONGER_EDGE_S, _LONGER_SHARE = 0.09, 0.3
+_SHORTER_EDGE_S, _SHORTER_SHARE = 0.07, 0.25
 _SHORTEST_FRAMES = 3
 _NEAR_S = 0.05
 SOON_S = 0.25  # after which a note is followed by a rest
@@ -125,8 +126,11 @@ class _Stage:
                 found += [edge for edge in edges if near[0] < edge[0] < near[1]]
         return found
 
-    def material(self, start_s: float, end_s: float, *, steady: bool = False) -> list[tuple[float, float, Give]]:
-        """What may give way between two times, in order of time; of vowels only their steady middle when asked."""
+    def material(
+        self, start_s: float, end_s: float, steady: tuple[float, float] | None = None
+    ) -> list[tuple[float, float, Give]]:
+        """What may give way between two times, in order of time; of vowels only what lies further from both ends than
+        `steady`, seconds and a share of the note, when asked."""
         n = len(self.analysis.contour.midi)
         low, high = max(0, round(start_s / HOP_S)), min(n, round(end_s / HOP_S))
         if high - low < _SHORTEST_FRAMES:
@@ -152,7 +156,7 @@ class _Stage:
         return self.air[first : int(np.searchsorted(self._air_starts, end_s))]
 
     def _vowels(
-        self, edited: EditedNote, voice: np.ndarray, low: int, high: int, steady: bool
+        self, edited: EditedNote, voice: np.ndarray, low: int, high: int, steady: tuple[float, float] | None
     ) -> list[tuple[int, int]]:
         """Frame ranges of a note that may be stretched: its voice, off the ways in and out of it and of air."""
         note = edited.note
@@ -165,7 +169,7 @@ class _Stage:
         ]
         edges = [min(_GLIDE_EDGE_S if glides else _VOICE_EDGE_S, _EDGE_SHARE * length) for glides in through]
         if steady:
-            edges = [min(_STEADY_EDGE_S, _STEADY_SHARE * length)] * 2
+            edges = [min(steady[0], steady[1] * length)] * 2
         found, near = [], _SOUND_EDGE_S + HOP_S  # air beside a note takes its first frames
         for a, b in runs(inside & voice):
             first = a + round((edges[0] if (low + a) * HOP_S < note.start_s + near else _VOICE_EDGE_S) / HOP_S)
@@ -249,7 +253,7 @@ def _reach(stage: _Stage, at_s: float, holds: Sequence[tuple[float, bool]], need
     for hold_s, is_end in holds:
         if is_end == ends:
             return hold_s
-        if abs(_shared(stage.material(*sorted((at_s, hold_s))), need_s)[1]) < 1e-9:
+        if abs(_shared(stage.material(min(at_s, hold_s), max(at_s, hold_s)), need_s)[1]) < 1e-9:
             return hold_s
     return holds[-1][0]
 
@@ -276,8 +280,8 @@ def _taken(
     need_s = round(need_s, 9)  # so that what is only displaced is the same to the last bit
     if need_s == 0.0:
         return (), 0.0
-    for steady in (True, False) if need_s > 0.0 else (False,):
-        material = stage.material(start_s, end_s, steady=steady)
+    for steady in ((_LONGER_EDGE_S, _LONGER_SHARE) if need_s > 0.0 else (_SHORTER_EDGE_S, _SHORTER_SHARE), None):
+        material = stage.material(start_s, end_s, steady)
         factors, short = _shared(material, need_s)
         if abs(short) < 1e-9:
             break

@@ -16,6 +16,7 @@ from .doubling import by_turns, doubled_cycles
 from .own_breath import how_far
 from .pitch_marks import pitch_marks
 from .reading_on import read_on
+from .steadied import how_steady, steadied_cycles
 from .synthesis_marks import SynthesisMarks, place_marks
 
 PART_S = 0.25
@@ -57,6 +58,8 @@ class Layout:
         Analysis mark that the breath of each new cycle comes from.
     stays : ndarray, shape (m,)
         How far the upper breath of each new cycle stays where it is instead, 0 to 1.
+    steady : ndarray, shape (m,)
+        How far the harmonics of each new cycle are smoothed over `steady_cycles`, 0 to 1.
     tract, cycle_hz : ndarray
         At each analysis mark the factor on the resonances, and the frequency as sung.
     moved : TimeMap
@@ -77,6 +80,8 @@ class Layout:
     placed: SynthesisMarks
     grains: NDArray[np.int64]
     stays: Floats
+    steady: Floats
+    steady_cycles: int
     tract: Floats
     cycle_hz: Floats
     moved: TimeMap
@@ -161,7 +166,9 @@ def lay_out(
     if len(marks) < _MIN_MARKS:
         nothing = np.zeros(0)
         none = SynthesisMarks(nothing, nothing.astype(np.int64), nothing, nothing, nothing > 0, nothing > 0)
-        return Layout(run, none, none.sources, nothing, nothing, nothing, moved, [], [], 0, 0, shift, sample_rate)
+        return Layout(
+            run, none, none.sources, nothing, nothing, 1, nothing, nothing, moved, [], [], 0, 0, shift, sample_rate
+        )
     ratio = _ratio_at_marks(run, sample_rate, correction)
     tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(run, sample_rate, formant)
     placed = place_marks(marks, ratio, fixed=tract == 1.0, time_map=moved)
@@ -173,9 +180,11 @@ def lay_out(
     own = ~placed.stretched & (tract == 1.0)[placed.sources] & ~run.doubled[placed.sources]
     stays = np.where(own, how_far(placed.ratio), 0.0)
     cycle_hz = sample_rate / np.diff(marks, append=2 * marks[-1] - marks[-2])
+    steady = how_steady(placed.positions, placed.origins, placed.stretched)
     return Layout(
-        run, placed, grains, stays, tract, cycle_hz, moved, runs(placed.still), zones, low, high, shift, sample_rate
-    )
+        run, placed, grains, stays, steady, steadied_cycles(cycle_hz), tract, cycle_hz, moved,
+        runs(placed.still), zones, low, high, shift, sample_rate,
+    )  # fmt: skip
 
 
 def _zone(run: Run, placed: SynthesisMarks, a: int, b: int) -> Zone:

@@ -16,6 +16,7 @@ from .harmonic_swap import swap_harmonics
 from .layout import READ_MARGIN_S, Layout, Zone
 from .overlap_add import overlap_add
 from .own_breath import MAKE_UP, NEAR_MARKS, breathless, lower_part
+from .steadied import steadied
 
 NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _NEAR_NEW = 6  # new marks on either side of a part that have a share in it
@@ -68,6 +69,8 @@ def _look(layout: Layout, zone: Zone, begin: int, end: int) -> _Here:
     of = slice(first, last + 1)
     sources, grains = placed.sources[of], layout.grains[of]
     more = _NEAR + (NEAR_MARKS if layout.stays[of].any() else 0)
+    if layout.steady[of].any():
+        more += layout.steady_cycles // 2
     lowest = max(min(int(sources.min()), int(grains.min())) - more, 0)
     highest = min(max(int(sources.max()), int(grains.max())) + more, len(marks) - 1)
     around = round(READ_MARGIN_S * layout.sample_rate)
@@ -96,7 +99,7 @@ def _sound(channels: Floats, here: _Here, source_share: float) -> list[Floats]:
             share = np.interp(np.arange(len(found)), position, stays)
             found = found * breathless(found, beside, layout.cycle_hz[here.lowest : here.highest + 1], share)
         swapped = swap_harmonics(
-            _between_marks(found, position),
+            _in_new_cycles(found, position, here),
             placed.ratio[here.of],
             formant=layout.tract[sources],
             cycle_hz=layout.cycle_hz[sources],
@@ -125,6 +128,17 @@ def _breath(rest: Floats, begin: float, here: _Here, n: Floats) -> Floats:
     in_place = read_between(upper, np.interp(n, positions, placed.origins[of]) - begin)
     share = np.interp(n, positions, stays)  # of the power, as the two have little in common
     return np.asarray(breath + np.sqrt(share) * MAKE_UP * in_place - (1.0 - np.sqrt(1.0 - share)) * in_grains(upper))
+
+
+def _in_new_cycles(found: NDArray[np.complex128], position: Floats, here: _Here) -> NDArray[np.complex128]:
+    """The harmonics of each new cycle before their frequencies change."""
+    layout = here.layout
+    share = layout.steady[here.of]
+    as_found = _between_marks(found, position)
+    if not share.any():
+        return as_found
+    smooth = _between_marks(steadied(found, layout.steady_cycles), position)
+    return np.asarray(as_found + share[:, None] * (smooth - as_found))
 
 
 def _between_marks(spectrum: NDArray[np.complex128], position: Floats) -> NDArray[np.complex128]:
