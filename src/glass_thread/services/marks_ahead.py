@@ -8,7 +8,6 @@ from contextlib import suppress
 from typing import NamedTuple
 
 from ..core.plan.plan import Plan
-from ..core.signal.errors import GlassThreadError
 from ..core.synthesis.render import voiced_runs
 from .sound import Sound
 from .turns import Turns
@@ -43,7 +42,7 @@ class MarksAhead:
 
     def _work(self) -> None:
         while (opened := self._next()) is not None:
-            with suppress(GlassThreadError, OSError):  # who asks for the sound is told
+            with suppress(Exception):  # whatever it is, it comes again and is said when the sound is asked for
                 self._mark(opened)
 
     def _next(self) -> _Opened | None:
