@@ -129,3 +129,5 @@ class ValidationTest(unittest.TestCase):
                 in_range(value, 0, 2, "X")
         with self.assertRaisesRegex(ParameterError, "−24"):
             in_range(99, -24, 12, "Level")
+        with self.assertRaisesRegex(ParameterError, r"between 0\.25 and 4; got 0\.0329341\.$"):
+            in_range(0.03293413173652695, 0.25, 4, "Length")

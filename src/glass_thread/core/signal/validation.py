@@ -56,5 +56,5 @@ def in_range(value: float, low: float, high: float, what: str) -> float:
     """Return `value` as float if it is finite and within [low, high], else raise ParameterError."""
     number = float(value)
     if not np.isfinite(number) or not low <= number <= high:
-        raise ParameterError(f"{what} must be between {low:g} and {high:g}; got {value!r}.".replace("-", "−"))
+        raise ParameterError(f"{what} must be between {low:g} and {high:g}; got {number:.6g}.".replace("-", "−"))
     return number
