@@ -132,16 +132,12 @@ def _make_demo(folder: Path) -> int:
 
 
 def _bring_in_own(folder: Path) -> int:
-    from glass_thread.services.import_audio import import_audio
+    from glass_thread.cli.bench_screen import bring_in
     from glass_thread.services.songs import create_song
-    from glass_thread.services.work.here import run_task
     from glass_thread.services.workspace import open_workspace
 
     workspace = open_workspace(folder)
-    song = create_song(workspace, "Own take")
-    with REAL_TAKE.open("rb") as stream:
-        _track, task = import_audio(workspace, song.id, stream, REAL_TAKE.name)
-    run_task(workspace, task.id)
+    bring_in(workspace, create_song(workspace, "Own take").id, REAL_TAKE)
     workspace.close()
     return 0
 

@@ -57,10 +57,14 @@ class BrowserCase(unittest.TestCase):
         """Where in the page a test begins: with the songs."""
         return ""
 
+    def known_song(self) -> dict:
+        """The song as the server knows it."""
+        songs = requests.get(f"{self.application.url}{PREFIX}/songs", timeout=60).json()["songs"]
+        return next(one for one in songs if one["title"] == self.song)
+
     def lead(self) -> str:
         """The place of the song's lead."""
-        songs = requests.get(f"{self.application.url}{PREFIX}/songs", timeout=60).json()["songs"]
-        song = next(one for one in songs if one["title"] == self.song)
+        song = self.known_song()
         return f"/#/song/{song['id']}/track/{song['tracks'][0]['id']}"
 
     def _leave(self) -> None:

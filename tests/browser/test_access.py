@@ -63,6 +63,16 @@ class AccessTest(AccessCase):
         page.go_back()
         page.get_by_role("button", name="Sheet", exact=True).click()
 
+    def test_the_night_stays_for_the_next_visit(self) -> None:
+        page = self.page
+        theme = "() => document.documentElement.dataset.theme"
+        for pressed, wanted in ((True, "night"), (False, "daylight")):
+            page.get_by_role("button", name="Night theme").click()
+            self.assertEqual(page.evaluate(theme), wanted)
+            page.reload()
+            page.get_by_role("button", name="Night theme", pressed=pressed).wait_for()
+            self.assertEqual(page.evaluate(theme), wanted)
+
     def test_windows_beside_the_sheet(self) -> None:
         page = self.page
         self.press("n")

@@ -3,8 +3,10 @@
 import csv
 import re
 
+import requests
 import soundfile as sf
 
+from glass_thread.api.app import PREFIX
 from glass_thread.cli.bench_singer import METER, PLANTED, habitual
 from tests.browser.test_access import AccessCase
 from tests.browser.test_journeys_on_own import OwnRecording
@@ -35,21 +37,16 @@ class HabitsCase(SingerCase):
 
     def arrive(self) -> None:
         page = self.page
+        path = self.folder / "Mara.wav"
+        sf.write(str(path), sing(habitual(1, frozenset(PLANTED)), RATE).audio, RATE, subtype="PCM_16")
+        page.get_by_label("Title of the new song").fill(self.song)
+        page.get_by_role("button", name="New song").click()
         card = page.get_by_role("region", name=self.song)
-        page.get_by_role("button", name="New song").wait_for()
-        self.quiet()
-        if card.count() == 0:
-            path = self.folder / "Mara.wav"
-            sf.write(str(path), sing(habitual(1, frozenset(PLANTED)), RATE).audio, RATE, subtype="PCM_16")
-            page.get_by_label("Title of the new song").fill(self.song)
-            page.get_by_role("button", name="New song").click()
-            card.locator("input[type=file]").set_input_files([path])
+        card.locator("input[type=file]").set_input_files([path])
         card.get_by_role("row", name=re.compile(r"lead .* mono [1-9]")).wait_for()
-        base = f"{self.application.url}/api/v1/songs"
-        song = next(one for one in page.request.get(base).json()["songs"] if one["title"] == self.song)
         keyed = {"tonic": 0, "scale": "major", "tempo": METER.tempo, "bar_one_s": 0.0}
-        headers = {"Origin": self.application.url}
-        self.assertEqual(page.request.patch(f"{base}/{song['id']}", data=keyed, headers=headers).status, 200)
+        address = f"{self.application.url}{PREFIX}/songs/{self.known_song()['id']}"
+        self.assertEqual(requests.patch(address, json=keyed, timeout=60).status_code, 200)
         self.open_lead()
 
 

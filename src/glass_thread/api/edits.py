@@ -16,7 +16,7 @@ from ..services.edit import edit, edit_text, jump, open_version, redo, undo
 from ..services.lending import offers
 from ..services.time_room import time_room
 from .content_data import content_data, delta_data, done_data, version_data
-from .context import desk, marks_ahead, previews, workspace
+from .context import desk, marks_ahead, previews
 from .schemas.borrowing import OffersIn, OffersOut
 from .schemas.content import (
     AlikeOut,
@@ -46,7 +46,7 @@ def get_content(track_id: str, query_data: dict[str, Any]) -> Response:
     version = open_version(desk(), track_id, query_data["version"])
     standing = desk().at(track_id, query_data["step"] or version.head_id)
     plan = desk().plan(standing)
-    marks_ahead().find(workspace().tracks.get(track_id).audio_hash, plan)
+    marks_ahead().find(standing.track.audio_hash, plan)
     data = content_data(standing, plan, desk().verdicts(standing))
     return jsonify({"track_id": track_id, "step_id": standing.step_id, "version": version_data(version), **data})
 

@@ -6,7 +6,8 @@ from unittest import mock
 import numpy as np
 import scipy
 
-from glass_thread.core.plan.time_map import TimeMap
+from glass_thread.core.document.time.stretches import Stretch
+from glass_thread.core.plan.time_map import TimeMap, sample_map
 from glass_thread.core.signal.types import HOP_S, Contour, Floats
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.core.synthesis.voice import layout
@@ -14,7 +15,7 @@ from glass_thread.core.synthesis.voice.steadied import how_steady, steadied, ste
 from tests.signals import RATE
 
 HZ, LENGTH_S = 220.0, 3.0
-BEGIN, END, FAR = round(0.5 * RATE), round(2.5 * RATE), 1 << 36
+BEGIN, END = round(0.5 * RATE), round(2.5 * RATE)
 
 
 def uneven_voice() -> Floats:
@@ -28,8 +29,7 @@ def uneven_voice() -> Floats:
 
 def held(factor: float) -> TimeMap:
     """The middle takes `factor` times as long."""
-    stop = BEGIN + round(factor * (END - BEGIN))
-    return TimeMap(np.array([-FAR, 0, BEGIN, END, FAR]), np.array([-FAR, 0, BEGIN, stop, FAR - END + stop]))
+    return sample_map((Stretch(0.5, 2.5, 2.0 * factor, "vowel"),), RATE)
 
 
 def rendered(factor: float) -> Floats:

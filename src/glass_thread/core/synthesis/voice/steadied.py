@@ -40,7 +40,4 @@ def steadied(found: NDArray[np.complex128], cycles: int) -> NDArray[np.complex12
     """Harmonics at marks, shape (n, k), each a bell-weighted mean of those of so many marks around."""
     bell = np.hanning(cycles + 2)[1:-1]
     bell /= bell.sum()
-    real, imaginary = (
-        scipy.ndimage.convolve1d(part, bell, axis=0, mode="nearest") for part in (found.real, found.imag)
-    )
-    return np.asarray(real + 1j * imaginary)
+    return np.asarray(scipy.ndimage.convolve1d(found, bell, axis=0, mode="nearest"))
