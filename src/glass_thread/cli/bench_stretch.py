@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -28,6 +29,7 @@ OWN, UNRENDERED = "glass thread, own tracking", "the note's own middle, not stre
 _KEPT = 0.7  # of a note that counts as its middle
 _LONG = 3.0  # times as long, a note's vibrato can be timed
 _EDGE_S = 0.05  # of a note, left out at both ends
+_TAKES = 5  # of the singer holding a note so long: one alone says little of what two of them differ by
 
 
 def held_longer(performance: Performance, factor: float) -> Performance:
@@ -60,8 +62,9 @@ def all_held(found: Analysis, factor: float) -> Content:
 
 
 def bench_stretch(voices: list[str], seed: int) -> list[Row]:
-    """One row a factor and method: mel-cepstral distance of notes from the singer holding them so long, and how many
-    times the distance of two of her takes that is; errors of pitch and of the vibrato's rate by our own tracker."""
+    """One row a factor and method: mean mel-cepstral distance of notes from the singer's takes of holding them so long,
+    and how many times the distance of two of her takes that is; errors of pitch and of the vibrato's rate by our own
+    tracker."""
     rows = []
     for factor in FACTORS:
         found: dict[str, list[tuple[float, float, float]]] = {}
@@ -92,9 +95,9 @@ def _stretched(source: Sung, found: Analysis, factor: float) -> tuple[Floats, Ti
 def _compared(
     performance: Performance, factor: float, found: dict[str, list[tuple[float, float, float]]]
 ) -> list[float]:
-    """Adds (distance, that of another take, pitch error) of every note to `found` by method; the expected damage."""
+    """Adds (distance, that of two takes, pitch error) of every note to `found` by method; the expected damage."""
     source, wanted = sing(performance, RATE), held_longer(performance, factor)
-    ideal, other = (sing(replace(wanted, seed=wanted.seed + k), RATE).audio for k in (0, 1))
+    ideals = [sing(replace(wanted, seed=wanted.seed + k), RATE).audio for k in range(_TAKES)]
     own, made = _stretched(source, analyse(source.audio, RATE), factor)
     truth = truth_on_grid(source)
     expected = []
@@ -103,8 +106,8 @@ def _compared(
         half = int((min(held.end_s - held.start_s, factor * (note.end_s - note.start_s)) / 2 - _EDGE_S) * RATE)
         if half < 2000:
             continue
-        right, another = (x[int(middle) - half : int(middle) + half] for x in (ideal, other))
-        takes = ev.cepstral_distance(another, right, RATE)
+        right = [x[int(middle) - half : int(middle) + half] for x in ideals]
+        takes = float(np.mean([ev.cepstral_distance(a, b, RATE) for a, b in itertools.combinations(right, 2)]))
         first, last = (made.to_target(t * RATE) for t in (note.start_s, note.end_s))
         rendered = {OWN: own[int((first + last) / 2) - half :][: 2 * half]}
         kept = min(half, int(_KEPT * (note.end_s - note.start_s) / 2 * RATE))
@@ -115,10 +118,11 @@ def _compared(
             rendered[method] = piece[max(at, 0) :][: 2 * half]
         for method, sound in rendered.items():
             if len(sound) >= 2000:
-                like = right[(len(right) - len(sound)) // 2 :][: len(sound)]
+                like = [x[(len(x) - len(sound)) // 2 :][: len(sound)] for x in right]
+                distance = float(np.mean([ev.cepstral_distance(sound, x, RATE) for x in like]))
                 read = track_f0(sound, RATE).midi
                 off = 100.0 * abs(float(np.nanmedian(read)) - note.midi) if np.isfinite(read).any() else 1200.0
-                found.setdefault(method, []).append((ev.cepstral_distance(sound, like, RATE), takes, off))
+                found.setdefault(method, []).append((distance, takes, off))
         asked = Asked(0.0, 0.0, 0.0, 0.0, float(np.log2(factor)), note.midi, LITTLE_BREATH_DB)
         expected.append(damage(asked))
     return expected

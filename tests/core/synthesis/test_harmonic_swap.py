@@ -23,7 +23,7 @@ MARKS = np.arange(0.0, 8000.0, PERIOD)
 
 class MeasureTest(unittest.TestCase):
     def test_steady_harmonics_are_read_exactly(self) -> None:
-        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS)))
+        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS), 6))
         for k in (1, 5, 20):
             np.testing.assert_allclose(2 * np.abs(found[:, k]), 1 / k, rtol=2e-3)
         self.assertLess(np.max(np.abs(found[:, 22:40])), 2e-3)
@@ -53,14 +53,14 @@ class FirstResonanceTest(unittest.TestCase):
 
 class PlayTest(unittest.TestCase):
     def test_measured_cycles_play_back_as_they_were(self) -> None:
-        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS)))
+        found = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, grid_points(MARKS), 6))
         n = np.arange(int(MARKS[9]), int(MARKS[29]))
         out = play_cycles(found, grid_points(MARKS), cycle_phase(MARKS, n) - 8)
         np.testing.assert_allclose(out, voice()[n], atol=5e-3)
 
 
 class SwapTest(unittest.TestCase):
-    spectrum = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, 256))
+    spectrum = measure_harmonics(voice(), cycle_grid(MARKS, 8, 30, 256, 6))
 
     def swap(
         self, ratio: float, formant: float = 1.0, spectrum: np.ndarray = spectrum, source_share: float = 0.0

@@ -13,14 +13,12 @@ from glass_thread.core.synthesis.voice.cycle_harmonics import (
     cycle_grid,
     grid_points,
     measure_harmonics,
-    own_cycles,
     play_cycles,
 )
 from glass_thread.core.synthesis.voice.cycles import cycle_phase
+from glass_thread.core.synthesis.voice.noise_shares import noise_shares
 from glass_thread.core.synthesis.voice.own_breath import (
-    BESIDE_IT,
     FROM_HZ,
-    IN_THE_MEAN,
     breathless,
     how_far,
     lower_part,
@@ -33,34 +31,36 @@ PERIOD = 147.3
 MARKS = np.arange(300.0, 43000.0, PERIOD)
 
 
-def taken_apart(x: Floats) -> tuple[np.ndarray, Floats, Floats]:
+def taken_apart(x: Floats, window: int = 6) -> tuple[np.ndarray, Floats, Floats]:
     """Harmonics of all but the outermost cycles, and what is beside them: in a row, and cycle by cycle."""
     first, last = 5, len(MARKS) - 6
     points = grid_points(MARKS)
-    grid = cycle_grid(MARKS, first, last, points)
+    grid = cycle_grid(MARKS, first, last, points, window)
     found = measure_harmonics(x, grid)
     near = np.arange(int(MARKS[first]), int(MARKS[last]), dtype=float)
     rest = x[int(near[0]) : int(near[-1]) + 1] - play_cycles(found, points, cycle_phase(MARKS, near) - first)
-    cycles = read_between(rest, (own_cycles(grid) - near[0]).ravel()).reshape(len(found), points)
+    cycles = read_between(rest, (grid.own - near[0]).ravel()).reshape(len(found), points)
     return found, rest, cycles
 
 
 class SharesTest(unittest.TestCase):
     def test_white_noise_parts_as_it_is_said_to(self) -> None:
         x = np.random.default_rng(1).standard_normal(RATE)
-        found, rest, _cycles = taken_apart(x)
         low = scipy.signal.butter(6, 0.6, output="sos")  # what the grid of a cycle holds in any case
-        kept = scipy.signal.sosfilt(low, rest).var() / scipy.signal.sosfilt(low, x).var()
-        self.assertAlmostEqual(kept, BESIDE_IT, delta=0.02)
-        power = (np.abs(found[5:-5, 5:60]) ** 2).mean() * PERIOD
-        self.assertAlmostEqual(power, IN_THE_MEAN, delta=0.03)
+        for window in (6, 8, 12):
+            found, rest, _cycles = taken_apart(x, window)
+            said = noise_shares(window)
+            kept = scipy.signal.sosfilt(low, rest).var() / scipy.signal.sosfilt(low, x).var()
+            self.assertAlmostEqual(kept, said.beside, delta=0.02)
+            power = (np.abs(found[5:-5, 5:60]) ** 2).mean() * PERIOD
+            self.assertAlmostEqual(power, said.in_the_mean, delta=0.03)
 
 
 class FactorsTest(unittest.TestCase):
     def factors(self, x: Floats) -> Floats:
         found, _rest, cycles = taken_apart(x)
         rates = np.full(len(found), RATE / PERIOD)
-        return breathless(found, cycles, rates, np.ones(len(found)))[8:-8]
+        return breathless(found, cycles, rates, np.ones(len(found)), noise_shares(6))[8:-8]
 
     def test_breath_over_3_khz_leaves_the_harmonics_and_nothing_under_it_does(self) -> None:
         factors = self.factors(np.random.default_rng(2).standard_normal(RATE))

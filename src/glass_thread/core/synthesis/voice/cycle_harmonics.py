@@ -6,6 +6,7 @@ coefficients of a windowed mean over neighbouring cycles.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -16,9 +17,34 @@ from ...signal.interpolation import read_between
 from ...signal.types import Floats
 from .cycles import cycle_positions
 
-WINDOW_CYCLES = 6
+_WINDOW_S = 0.028
+_FEWEST, _MOST = 6, 12  # cycles of it
 FLATNESS = 0.5  # share of the window's second moment taken away, so that vibrato and swells pass unsmoothed
 _GUARD = 4
+
+
+@dataclass(frozen=True)
+class CycleGrid:
+    """Where a voice is read: sample positions of neighbouring cycles, shape (cycles, points), and over how many of them
+    the mean goes."""
+
+    positions: Floats
+    window: int
+
+    @property
+    def own(self) -> Floats:
+        """Sample positions of the cycle that starts at each mark, shape (n_marks, points)."""
+        reach = self.window // 2
+        return self.positions[reach : len(self.positions) - reach]
+
+
+def window_cycles(cycle_hz: Floats) -> int:
+    """How many cycles a mean goes over in a run whose cycles come so often, shape (n,): an even number.
+
+    In a high voice six are so short that a quarter of the breath passes for harmonics.
+    """
+    slow_hz = float(np.percentile(cycle_hz, 10.0))
+    return int(np.clip(2 * round(_WINDOW_S * slow_hz / 2.0), _FEWEST, _MOST))
 
 
 def grid_points(marks: Floats) -> int:
@@ -27,43 +53,37 @@ def grid_points(marks: Floats) -> int:
     return int(2 ** np.ceil(np.log2(max(longest * 1.05, 16.0))))
 
 
-def cycle_grid(marks: Floats, first: int, last: int, points: int) -> Floats:
-    """Sample positions of the cycles with a share in the harmonics at marks first..last, shape (cycles, points)."""
-    reach = WINDOW_CYCLES // 2
+def cycle_grid(marks: Floats, first: int, last: int, points: int, window: int) -> CycleGrid:
+    """The cycles with a share in the harmonics at marks first..last, with so many points each."""
+    reach = window // 2
     cycles = np.arange((first - reach) * points, (last + reach + 1) * points) / points
     positions = cycle_positions(marks, np.clip(cycles, 0, len(marks) - 1))
     before, after = marks[1] - marks[0], marks[-1] - marks[-2]
     positions += np.where(cycles < 0, cycles * before, 0)
     positions += np.where(cycles > len(marks) - 1, (cycles - (len(marks) - 1)) * after, 0)
-    return positions.reshape(-1, points)
+    return CycleGrid(positions.reshape(-1, points), window)
 
 
-def own_cycles(grid: Floats) -> Floats:
-    """Of a `cycle_grid`, the sample positions of the cycle that starts at each mark, shape (n_marks, points)."""
-    reach = WINDOW_CYCLES // 2
-    return grid[reach : len(grid) - reach]
-
-
-def measure_harmonics(channel: Floats, grid: Floats) -> NDArray[np.complex128]:
+def measure_harmonics(channel: Floats, grid: CycleGrid) -> NDArray[np.complex128]:
     """Harmonics of `channel`, shape (n,), at the marks that `grid` is of: Fourier coefficients of one cycle that starts
     there, shape (n_marks, n_harmonics + 1)."""
-    count, points = len(grid) - 2 * (WINDOW_CYCLES // 2), grid.shape[1]
-    signal = read_between(channel, grid.ravel()).reshape(grid.shape)
-    window = _window(points)
+    count, points = grid.own.shape
+    signal = read_between(channel, grid.positions.ravel()).reshape(grid.positions.shape)
+    weights = cycle_window(grid.window, points)
     folded = np.zeros((count, points))
-    for c in range(WINDOW_CYCLES):
-        folded += signal[c : c + count] * window[c]
+    for c in range(grid.window):
+        folded += signal[c : c + count] * weights[c]
     return np.asarray(scipy.fft.rfft(folded, axis=1) / points)
 
 
 @lru_cache(maxsize=16)
-def _window(points: int) -> Floats:
-    """Weights over the cycles around a mark, shape (WINDOW_CYCLES, points).
+def cycle_window(cycles: int, points: int) -> Floats:
+    """Weights over the cycles around a mark, shape (cycles, points).
 
     A bell of whole cycles convolved with one cycle, which shuts out every
     other steady harmonic, made flat in its middle by a negative second-order share.
     """
-    length = WINDOW_CYCLES - 1
+    length = cycles - 1
     half = (length * points) // 2
     place = np.arange(-half, half + 1) / points
     bell = 0.5 + 0.5 * np.cos(2.0 * np.pi * place / length)
@@ -71,9 +91,9 @@ def _window(points: int) -> Floats:
     cycle = 1.0 / 12.0  # second moment of the cycle it is convolved with
     wanted = (1.0 - FLATNESS) * (second / zeroth + cycle) - cycle
     bell *= 1.0 - (second - wanted * zeroth) / (fourth - wanted * second) * place**2
-    whole = np.convolve(bell, np.ones(points))[: WINDOW_CYCLES * points]
-    whole = np.pad(whole, (0, WINDOW_CYCLES * points - len(whole)))
-    weights = (whole * (points / whole.sum())).reshape(WINDOW_CYCLES, points)
+    whole = np.convolve(bell, np.ones(points))[: cycles * points]
+    whole = np.pad(whole, (0, cycles * points - len(whole)))
+    weights = (whole * (points / whole.sum())).reshape(cycles, points)
     weights.flags.writeable = False
     return weights
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ...plan.time_map import TimeMap, unmoved
 from ...signal.signal_tools import runs
 from ...signal.types import HOP_S, Contour, Floats
-from .cycle_harmonics import grid_points
+from .cycle_harmonics import grid_points, window_cycles
 from .doubling import by_turns, doubled_cycles
 from .own_breath import how_far
 from .pitch_marks import pitch_marks
@@ -62,6 +62,8 @@ class Layout:
         How far the harmonics of each new cycle are smoothed over `steady_cycles`, 0 to 1.
     tract, cycle_hz : ndarray
         At each analysis mark the factor on the resonances, and the frequency as sung.
+    window : int
+        Cycles that a mean goes over to tell harmonics from breath.
     moved : TimeMap
         What happens to time.
     copies : list of (int, int)
@@ -84,6 +86,7 @@ class Layout:
     steady_cycles: int
     tract: Floats
     cycle_hz: Floats
+    window: int
     moved: TimeMap
     copies: list[tuple[int, int]]
     zones: list[Zone]
@@ -167,7 +170,7 @@ def lay_out(
         nothing = np.zeros(0)
         none = SynthesisMarks(nothing, nothing.astype(np.int64), nothing, nothing, nothing > 0, nothing > 0)
         return Layout(
-            run, none, none.sources, nothing, nothing, 1, nothing, nothing, moved, [], [], 0, 0, shift, sample_rate
+            run, none, none.sources, nothing, nothing, 1, nothing, nothing, 0, moved, [], [], 0, 0, shift, sample_rate
         )
     ratio = _ratio_at_marks(run, sample_rate, correction)
     tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(run, sample_rate, formant)
@@ -182,7 +185,7 @@ def lay_out(
     cycle_hz = sample_rate / np.diff(marks, append=2 * marks[-1] - marks[-2])
     steady = how_steady(placed.positions, placed.origins, placed.stretched)
     return Layout(
-        run, placed, grains, stays, steady, steadied_cycles(cycle_hz), tract, cycle_hz, moved,
+        run, placed, grains, stays, steady, steadied_cycles(cycle_hz), tract, cycle_hz, window_cycles(cycle_hz), moved,
         runs(placed.still), zones, low, high, shift, sample_rate,
     )  # fmt: skip
 

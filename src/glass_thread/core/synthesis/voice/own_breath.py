@@ -14,16 +14,14 @@ import scipy
 from numpy.typing import NDArray
 
 from ...signal.types import Floats
+from .noise_shares import NoiseShares
 
 FROM_HZ = 3000.0  # below, a sung vowel is little but harmonics
-MAKE_UP = 1.5  # between 1.2 beside harmonics that keep their breath and 1.57 beside such that lost all of it
 NEAR_MARKS = 4  # on either side, that say how much breath there is
 _BLEND = 0.2  # to either side of 3 kHz
 _FIRST, _FAR = 3.0, 7.0  # semitones
 _TAPS = 127
 _OVER = 1.6  # more than is reckoned, as neither of the two powers is known exactly
-# Of white noise: its power in a cycle's mean, and in what is left beside it (measured; see the test).
-IN_THE_MEAN, BESIDE_IT = 0.393, 0.407
 _NEAR_HARMONICS = 9
 
 
@@ -32,7 +30,9 @@ def how_far(ratio: Floats) -> Floats:
     return np.asarray(np.clip((np.abs(12.0 * np.log2(ratio)) - _FIRST) / (_FAR - _FIRST), 0.0, 1.0))
 
 
-def breathless(found: NDArray[np.complex128], beside: Floats, cycle_hz: Floats, share: Floats) -> Floats:
+def breathless(
+    found: NDArray[np.complex128], beside: Floats, cycle_hz: Floats, share: Floats, noise: NoiseShares
+) -> Floats:
     """Factors, shape (n, k), that take out of harmonics what breath would have left in them.
 
     Parameters
@@ -43,10 +43,12 @@ def breathless(found: NDArray[np.complex128], beside: Floats, cycle_hz: Floats, 
         The cycles from those marks on, less the harmonics.
     cycle_hz, share : ndarray, shape (n,)
         How often the cycles come, and how much is to be done there, 0 to 1.
+    noise : NoiseShares
+        Of the mean that the harmonics were found with.
     """
     size = (2 * NEAR_MARKS - 1, _NEAR_HARMONICS)
     left = np.abs(scipy.fft.rfft(beside, axis=1) / beside.shape[1])[:, : found.shape[1]] ** 2
-    breath = scipy.ndimage.uniform_filter(left, size, mode="nearest") * (IN_THE_MEAN / BESIDE_IT)
+    breath = scipy.ndimage.uniform_filter(left, size, mode="nearest") * (noise.in_the_mean / noise.beside)
     power = scipy.ndimage.uniform_filter(np.abs(found) ** 2, size, mode="nearest")
     factor = np.sqrt(np.clip(1.0 - _OVER * breath / np.maximum(power, 1e-30), 0.0, 1.0))
     hz = np.arange(found.shape[1]) * cycle_hz[:, None]

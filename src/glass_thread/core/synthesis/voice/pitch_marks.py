@@ -14,7 +14,9 @@ from ...signal.signal_tools import fill_gaps
 from ...signal.types import HOP_S, Floats
 from ...signal.units import midi_to_hz
 
-_PERIODS = 3.0
+# Of the sound that a mark is read from, at least: periods, and seconds.  In a high voice three periods are so few that
+# its breath moves the marks, and with them all harmonics: the gaps between them fill.
+_PERIODS, _SPAN_S = 3.0, 0.02
 
 
 @numba.njit(cache=True, nogil=True, fastmath=True)
@@ -85,7 +87,8 @@ def pitch_marks(audio: Floats, sample_rate: int, midi: Floats, first_frame: int,
         return np.zeros(0)
     grid = np.arange(phase[0] + 0.25, phase[-1] - 0.25)
     centres = np.searchsorted(phase, grid).astype(np.int64)
-    halves = np.maximum(4, (_PERIODS / 2 * sample_rate / hz[centres]).astype(np.int64))
+    spans_s = np.maximum(_PERIODS / hz[centres], _SPAN_S)
+    halves = np.maximum(4, (spans_s / 2 * sample_rate).astype(np.int64))
     re, im = np.empty(len(grid)), np.empty(len(grid))
     _fundamental(x, phase, centres, halves, re, im)
     advance: Floats = np.unwrap(np.angle(re + 1j * im)) / (2.0 * np.pi)

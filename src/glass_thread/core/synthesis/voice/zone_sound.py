@@ -10,15 +10,15 @@ from numpy.typing import NDArray
 from ...signal.interpolation import read_between
 from ...signal.types import Floats
 from ..placing import Read
-from .cycle_harmonics import cycle_grid, measure_harmonics, own_cycles, play_cycles
+from .cycle_harmonics import cycle_grid, measure_harmonics, play_cycles
 from .cycles import cycle_phase
 from .harmonic_swap import swap_harmonics
 from .layout import READ_MARGIN_S, Layout, Zone
+from .noise_shares import noise_shares
 from .overlap_add import overlap_add
-from .own_breath import MAKE_UP, NEAR_MARKS, breathless, lower_part
+from .own_breath import NEAR_MARKS, breathless, lower_part
 from .steadied import steadied
 
-NOISE_MAKE_UP = 1.2  # the cycle mean takes part of the breath noise along; this puts its power back
 _NEAR_NEW = 6  # new marks on either side of a part that have a share in it
 _NEAR = 2  # marks more of what they come from
 
@@ -87,7 +87,7 @@ def _sound(channels: Floats, here: _Here, source_share: float) -> list[Floats]:
     near = np.arange(int(own[here.lowest]), int(np.ceil(own[here.highest])) + 1, dtype=np.float64)
     old_phase = cycle_phase(own, near) - here.lowest
     position = np.interp(placed.origins[here.of], layout.marks, np.arange(len(own))) - here.lowest
-    grid = cycle_grid(own, here.lowest, here.highest, points)
+    grid = cycle_grid(own, here.lowest, here.highest, points, layout.window)
     stays = layout.stays[here.of]
     sources = placed.sources[here.of]
     rows: list[Floats] = []
@@ -95,9 +95,10 @@ def _sound(channels: Floats, here: _Here, source_share: float) -> list[Floats]:
         found = measure_harmonics(channel, grid)
         rest = channel[int(near[0]) : int(near[-1]) + 1] - play_cycles(found, points, old_phase)
         if stays.any():
-            beside = read_between(rest, (own_cycles(grid) - near[0]).ravel()).reshape(len(found), points)
+            beside = read_between(rest, (grid.own - near[0]).ravel()).reshape(len(found), points)
             share = np.interp(np.arange(len(found)), position, stays)
-            found = found * breathless(found, beside, layout.cycle_hz[here.lowest : here.highest + 1], share)
+            rates = layout.cycle_hz[here.lowest : here.highest + 1]
+            found = found * breathless(found, beside, rates, share, noise_shares(layout.window))
         swapped = swap_harmonics(
             _in_new_cycles(found, position, here),
             placed.ratio[here.of],
@@ -114,8 +115,9 @@ def _breath(rest: Floats, begin: float, here: _Here, n: Floats) -> Floats:
     """What is beside the harmonics, `rest` from source sample `begin` on, at target samples `n`."""
     layout, placed, of = here.layout, here.layout.placed, here.of
     positions, grains, stays = placed.positions[of], layout.grains[of], layout.stays[of]
+    noise = noise_shares(layout.window)
     # Grains that come more often add up: the breath stays as strong as it was.
-    thinned = NOISE_MAKE_UP * np.interp(n, positions, placed.ratio[of]) ** -0.5
+    thinned = noise.make_up * np.interp(n, positions, placed.ratio[of]) ** -0.5
     targets, scales, marks = positions - here.begin, layout.tract[grains], layout.marks - begin
 
     def in_grains(x: Floats) -> Floats:
@@ -127,7 +129,9 @@ def _breath(rest: Floats, begin: float, here: _Here, n: Floats) -> Floats:
     upper = rest - lower_part(rest, layout.sample_rate)
     in_place = read_between(upper, np.interp(n, positions, placed.origins[of]) - begin)
     share = np.interp(n, positions, stays)  # of the power, as the two have little in common
-    return np.asarray(breath + np.sqrt(share) * MAKE_UP * in_place - (1.0 - np.sqrt(1.0 - share)) * in_grains(upper))
+    return np.asarray(
+        breath + np.sqrt(share) * noise.make_up_alone * in_place - (1.0 - np.sqrt(1.0 - share)) * in_grains(upper)
+    )
 
 
 def _in_new_cycles(found: NDArray[np.complex128], position: Floats, here: _Here) -> NDArray[np.complex128]:
