@@ -9,7 +9,6 @@ import numpy as np
 
 from .cycle_harmonics import cycle_window
 
-_LESS = 0.95  # of what makes white noise whole again, as a voice's breath is not white
 _LOST = 0.8  # of their breath is what harmonics lose over 3 kHz
 _POINTS = 64
 
@@ -26,7 +25,7 @@ class NoiseShares:
     @property
     def make_up(self) -> float:
         """Factor on what is beside the harmonics that makes the breath in both as strong as it was."""
-        return float(_LESS * np.sqrt((1.0 - self.heard) / self.beside))
+        return float(np.sqrt((1.0 - self.heard) / self.beside))
 
     @property
     def make_up_alone(self) -> float:
