@@ -75,7 +75,7 @@ def _classes(audio: Floats, reference_hz: float) -> Floats:
 
 
 def _median_around(rows: Floats) -> Floats:
-    """Median over `MEDIAN_BINS` along each row, shape (n, k); as one long row, which SciPy is sixty times as fast at."""
+    """Median over `MEDIAN_BINS` along each row, shape (n, k); of one long row, as SciPy does that far faster."""
     half = MEDIAN_BINS // 2
     apart = np.pad(rows, ((0, 0), (half, half)), mode="symmetric")
     return np.asarray(scipy.ndimage.median_filter(apart.ravel(), MEDIAN_BINS).reshape(apart.shape)[:, half:-half])

@@ -132,14 +132,13 @@ def _finer(pulse: Floats, hz: float) -> float:
 
 
 def _comb_at(windows: Floats, hz: Floats) -> Floats:
-    """Strength of given tempos over the windows, for one sample of them, shape (tempos,)."""
-    n = windows.shape[1]
-    time = np.arange(n) * ONSET_HOP_S
+    """Strength of evenly spaced tempos over the windows, for one sample of them, shape (tempos,)."""
+    n, count = windows.shape[1], len(hz)
     taper = windows * np.hanning(n)
-    total = np.zeros(len(hz))
+    total = np.zeros(count)
     for k in range(1, HARMONICS + 1):
-        waves = np.exp(-2j * np.pi * k * np.outer(time, hz))
-        total += np.abs(taper @ waves).mean(axis=0)
+        ends = (k * hz[0], k * hz[-1])
+        total += np.abs(scipy.signal.zoom_fft(taper, ends, count, fs=1.0 / ONSET_HOP_S, endpoint=True)).mean(axis=0)
     return total / n
 
 
