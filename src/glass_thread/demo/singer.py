@@ -145,15 +145,28 @@ def _source(performance: Performance, midi: Floats, sample_rate: int) -> Floats:
         hz = midi_to_hz(midi[a:b] + jitter[a:b] / 100.0)
         phase = np.cumsum(hz) / sample_rate
         amplitude = _envelope(group, np.arange(a, b) / sample_rate, _voiced_air(performance)) * db_to_gain(shimmer[a:b])
-        fine = np.arange((b - a) * OVERSAMPLING) / OVERSAMPLING
-        place = np.interp(fine, np.arange(b - a), phase) % 1.0 * len(table)
-        wrapped = np.append(table, table[0])
-        pulses = np.interp(place, np.arange(len(wrapped)), wrapped) * np.interp(fine, np.arange(b - a), amplitude)
+        pulses = _pulses(phase, amplitude, np.append(table, table[0]))
         edge = np.zeros(200 * OVERSAMPLING)
         padded = resample(np.concatenate((edge, pulses, edge)), sample_rate * OVERSAMPLING, sample_rate)
         puff = 0.4 + 0.6 * np.sin(np.pi * (phase % 1.0)) ** 2
         source[a:b] += padded[200 : 200 + b - a] + breath[a:b] * puff * amplitude * db_to_gain(voice.breath_db)
     return source
+
+
+@numba.njit(cache=True, nogil=True)
+def _pulses(phase, amplitude, table):  # pragma: no cover - compiled
+    """A cycle's shape at every phase times the amplitude, `OVERSAMPLING` values a sample, straight in between."""
+    n, size = len(phase), len(table) - 1
+    out = np.empty(n * OVERSAMPLING)
+    for i in range(n):
+        after = min(i + 1, n - 1)
+        for k in range(OVERSAMPLING):
+            share = k / OVERSAMPLING
+            place = ((phase[after] - phase[i]) * share + phase[i]) % 1.0 * size
+            at = int(place)
+            pulse = (table[at + 1] - table[at]) * (place - at) + table[at]
+            out[i * OVERSAMPLING + k] = pulse * ((amplitude[after] - amplitude[i]) * share + amplitude[i])
+    return out
 
 
 def _formant_tracks(performance: Performance, n_blocks: int, block: int, sample_rate: int) -> tuple[Floats, Floats]:
@@ -217,10 +230,10 @@ def _tract(performance: Performance, source: Floats, sample_rate: int) -> Floats
     for first in range(0, n_blocks, _CHUNK):
         rows = np.arange(first, min(first + _CHUNK, n_blocks))
         grains = np.stack([padded[r * block : (r + 2) * block] for r in rows]) * window
-        if not grains.any():
-            continue
-        filtered = np.fft.rfft(grains, size, axis=1) * _response(frequency[rows], width[rows], hz) * fixed
-        for r, sound in zip(rows, np.fft.irfft(filtered, size, axis=1), strict=True):
+        heard = grains.any(axis=1)
+        rows, grains = rows[heard], grains[heard]
+        filtered = scipy.fft.rfft(grains, size, axis=1) * _response(frequency[rows], width[rows], hz) * fixed
+        for r, sound in zip(rows, scipy.fft.irfft(filtered, size, axis=1), strict=True):
             out[r * block : r * block + size] += sound
     return scipy.signal.lfilter(
         [1.0, -0.6], [1.0, -0.2], out[block : block + len(source)]
