@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 import unittest
 from collections.abc import Mapping, Sequence
@@ -23,7 +24,7 @@ from glass_thread.core.song.keys import KeyMap
 from glass_thread.demo.score import Performance, SungAir, SungNote
 from glass_thread.demo.singer import Sung
 from glass_thread.services.workspace import Workspace, open_workspace
-from tests.kept import analyse, sing
+from tests.kept import analyse, kept_folder, sing
 
 RATE = 44_100
 REAL_TAKE = Path(__file__).parent / "recordings" / "vocadito_10.flac"  # nine seconds of a real voice
@@ -142,8 +143,12 @@ class FolderCase(unittest.TestCase):
         self.addCleanup(temporary.cleanup)
         self.folder = Path(temporary.name)
 
-    def workspace(self) -> Workspace:
-        """A workspace in the folder."""
-        opened = open_workspace(self.folder / "data")
+    def workspace(self, begun: Path | None = None) -> Workspace:
+        """A workspace in the folder: a copy of one that was begun, or else of an empty one, as making one anew means
+        going through every migration."""
+        folder = self.folder / "data"
+        if not folder.exists():
+            shutil.copytree(begun or kept_folder("empty", lambda new: open_workspace(new).close()), folder)
+        opened = open_workspace(folder)
         self.addCleanup(opened.close)
         return opened

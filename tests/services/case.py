@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from pathlib import Path
 from typing import Any
 
@@ -10,10 +11,26 @@ from glass_thread.services.edit import Done, edit
 from glass_thread.services.import_audio import import_audio
 from glass_thread.services.songs import create_song
 from glass_thread.services.work.here import run_task
-from glass_thread.services.workspace import Workspace
-from glass_thread.store.records import Track
-from tests.kept import analyses_kept
+from glass_thread.services.workspace import Workspace, open_workspace
+from glass_thread.store.records import Task, Track
+from tests.kept import analyses_kept, kept_folder
 from tests.signals import FolderCase, write_short
+
+
+def brought_in(work: Workspace, song_id: str, path: Path, **settings: Any) -> Task:
+    """Import a file and have it analysed; the task as it ended."""
+    with path.open("rb") as stream:
+        _track, task = import_audio(work, song_id, stream, path.name, **settings)
+    with analyses_kept():
+        run_task(work, task.id)
+    return work.tasks.get(task.id)
+
+
+def _with_take(folder: Path) -> None:
+    work = open_workspace(folder)
+    with tempfile.TemporaryDirectory() as beside:
+        brought_in(work, create_song(work, "Test").id, write_short(Path(beside)))
+    work.close()
 
 
 class SongCase(FolderCase):
@@ -21,26 +38,31 @@ class SongCase(FolderCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.work: Workspace = self.workspace()
-        self.desk = Desk(self.work)
+        self.open_desk()
         self.song = create_song(self.work, "Test")
+
+    def open_desk(self, begun: Path | None = None) -> None:
+        """Open the workspace."""
+        self.work: Workspace = self.workspace(begun)
+        self.desk = Desk(self.work)
 
     def bring_in(self, path: Path, **settings: object) -> Track:
         """Import a file and have it analysed."""
-        with path.open("rb") as stream:
-            track, task = import_audio(self.work, self.song.id, stream, path.name, **settings)
-        with analyses_kept():
-            run_task(self.work, task.id)
-        self.assertEqual(self.work.tasks.get(task.id).state, "done", self.work.tasks.get(task.id).message)
-        return self.work.tracks.get(track.id)
+        task = brought_in(self.work, self.song.id, path, **settings)
+        self.assertEqual(task.state, "done", task.message)
+        assert task.track_id
+        return self.work.tracks.get(task.track_id)
 
 
 class TakeCase(SongCase):
-    """The short performance, brought in as the lead."""
+    """The short performance, which was brought in as the lead once and is copied; its file is `take.wav`."""
 
     def setUp(self) -> None:
-        super().setUp()
-        self.track = self.bring_in(write_short(self.folder))
+        FolderCase.setUp(self)
+        write_short(self.folder)
+        self.open_desk(kept_folder("take", _with_take))
+        self.song = self.work.songs.all()[0]
+        self.track = self.work.tracks.of_song(self.song.id)[0]
 
     def now(self) -> Standing:
         """The track as it stands in the version worked on."""

@@ -12,7 +12,7 @@ from glass_thread.services.import_audio import import_audio
 from glass_thread.services.printing import request_print
 from glass_thread.services.songs import create_song
 from glass_thread.services.work.here import run_task
-from glass_thread.services.workspace import tidy
+from glass_thread.services.workspace import open_workspace, tidy
 from tests.services.case import SongCase
 from tests.signals import RATE, sung_short, write_no_number, write_short
 
@@ -98,4 +98,5 @@ class TidyTest(SongCase):
         self.assertTrue(fresh.is_file())
 
     def test_the_data_folder_is_the_users_alone(self) -> None:
-        self.assertEqual(stat.S_IMODE((self.folder / "data").stat().st_mode), 0o700)
+        open_workspace(self.folder / "new").close()
+        self.assertEqual(stat.S_IMODE((self.folder / "new").stat().st_mode), 0o700)

@@ -26,9 +26,9 @@ _EXTREME = 0.05  # how far anything is pressed together when nothing gives way
 TOUCHING_S = 2 * HOP_S
 _SOUND_EDGE_S = 0.01  # of silence and of breaths that keeps its place beside what sounds
 _VOICE_EDGE_S, _GLIDE_EDGE_S, _EDGE_SHARE = 0.015, 0.05, 0.25  # of a vowel that keeps its shape at either end
-# The same of one that is held longer or shorter, in seconds and as a share of a short one, while that is enough: its
-# ways in and out take as long as before.
-_STEADY_LONGER, _STEADY_SHORTER = (0.09, 0.3), (0.07, 0.25)
+# More of it keeps its shape, in seconds and as a share of a short one, as far as what is left is enough: ways in and
+# out take as long in a longer or shorter note.
+_STEADY = ((0.09, 0.3), (0.06, 0.22), (0.03, 0.15))
 _SHORTEST_FRAMES = 3
 _NEAR_S = 0.05
 SOON_S = 0.25  # after which a note is followed by a rest
@@ -280,7 +280,7 @@ def _taken(
     need_s = round(need_s, 9)  # so that what is only displaced is the same to the last bit
     if need_s == 0.0:
         return (), 0.0
-    for steady in (_STEADY_LONGER if need_s > 0.0 else _STEADY_SHORTER, None):
+    for steady in (*_STEADY, None):
         material = stage.material(start_s, end_s, steady)
         factors, short = _shared(material, need_s)
         if abs(short) < 1e-9:
