@@ -41,7 +41,7 @@ class CycleGrid:
 def window_cycles(cycle_hz: Floats) -> int:
     """How many cycles a mean goes over in a run whose cycles come so often, shape (n,): an even number.
 
-    In a high voice six are so short that a quarter of the breath passes for harmonics.
+    In a high voice six are so short that breath near a harmonic moves it about.
     """
     slow_hz = float(np.percentile(cycle_hz, 10.0))
     return int(np.clip(2 * round(_WINDOW_S * slow_hz / 2.0), _FEWEST, _MOST))
