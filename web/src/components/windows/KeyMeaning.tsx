@@ -6,9 +6,17 @@ import { Quiet } from "../ui/controls";
 
 const MOST = 40;
 
-const Fold = styled.details`
+/** As high as what it mostly says, so that the buttons under it do not move away from a press when the answer comes. */
+const Meaning = styled.div`
   grid-column: 1 / 3;
+  display: grid;
+  gap: 8px;
+  align-content: start;
+  min-height: 70px;
   max-width: 660px;
+`;
+
+const Fold = styled.details`
   & ul {
     margin: 4px 0 0;
     padding: 0;
@@ -23,18 +31,16 @@ const Fold = styled.details`
 
 /** What other keys or another tuning mean for the notes: in a sentence, and which notes they are. */
 export function KeyMeaning({ change, trouble }: { change: KeyChangeOut | null; trouble: string }) {
-  if (trouble)
-    return (
-      <Quiet className="told" role="alert">
-        {trouble}
-      </Quiet>
-    );
-  if (!change || change.tuned_elsewhere + change.untuned_moved === 0) return null;
+  return <Meaning>{trouble ? <Quiet role="alert">{trouble}</Quiet> : change && <Elsewhere change={change} />}</Meaning>;
+}
+
+function Elsewhere({ change }: { change: KeyChangeOut }) {
   const { elsewhere } = change;
   const all = change.tuned_elsewhere + change.untuned_moved;
+  if (all === 0) return null;
   return (
     <>
-      <Quiet className="told">{keyWords(change)}</Quiet>
+      <Quiet>{keyWords(change)}</Quiet>
       <Fold>
         <summary>Which notes round elsewhere</summary>
         <ul tabIndex={0} aria-label="Notes that round elsewhere">

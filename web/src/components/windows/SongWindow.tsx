@@ -29,15 +29,13 @@ const Grid = styled.form`
   grid-template-columns: 130px 1fr;
   gap: 8px 12px;
   align-items: center;
+  min-width: 625px; /* what is heard comes later and moves nothing */
   & .offers {
     display: flex;
+    min-height: 28px;
     flex-wrap: wrap;
     align-items: center;
     gap: 6px;
-  }
-  & .told {
-    grid-column: 1 / 3;
-    max-width: 660px;
   }
   & .end {
     grid-column: 1 / 3;
@@ -151,15 +149,16 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
             <OwnSteps value={key} tuning={tuning} onChange={(chosen) => put({ key: chosen })} />
           </>
         )}
-        {sounds && sounds.keys.length > 0 && (
+        {trackId && (
           <>
             <Quiet>Sounds like</Quiet>
             <span className="offers">
-              {sounds.keys.slice(0, 4).map((heard) => (
+              {sounds?.keys.slice(0, 4).map((heard) => (
                 <Button key={heard.title} onPress={() => take(heard)}>
                   {`${heard.title} ${Math.round(100 * heard.confidence)} %`}
                 </Button>
               ))}
+              {!sounds?.keys.length && <Quiet>{sounds ? "no key stands out" : "listening…"}</Quiet>}
             </span>
           </>
         )}
@@ -178,7 +177,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
           onOtherSteps={everyStep}
         />
         <TempoFields values={values} put={put} onKeys={takeKeys} />
-        {Object.keys(keys).length > 0 && <KeyMeaning change={change} trouble={trouble} />}
+        <KeyMeaning change={Object.keys(keys).length > 0 ? change : null} trouble={trouble} />
         <span className="end">
           {song.earlier_key && (
             <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>

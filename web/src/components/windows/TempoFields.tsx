@@ -77,7 +77,6 @@ function Heard({ put }: { put: Put }) {
   useEffect(() => {
     if (songId && store.getState().tempos === null) void loadTempo(songId);
   }, [songId]);
-  if (!heard?.heard_in) return null;
   const take = (tempo: TempoOut): void =>
     put({
       tempo: String(roundedTempo(tempo.bpm)),
@@ -89,12 +88,18 @@ function Heard({ put }: { put: Put }) {
     <>
       <Quiet>Sounds like</Quiet>
       <span className="offers">
-        {heard.tempos.map((tempo) => (
+        {heard?.tempos.map((tempo) => (
           <Button key={tempo.bpm} onPress={() => take(tempo)}>
             {`${tempo.bpm.toFixed(1)} bpm`}
           </Button>
         ))}
-        <Quiet>{`${heard.heard_in}, ${Math.round(100 * heard.confidence)} % sure`}</Quiet>
+        <Quiet>
+          {heard?.heard_in
+            ? `${heard.heard_in}, ${Math.round(100 * heard.confidence)} % sure`
+            : heard
+              ? "no tempo stands out"
+              : "listening…"}
+        </Quiet>
       </span>
     </>
   );
