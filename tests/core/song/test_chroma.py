@@ -1,9 +1,10 @@
 import unittest
 
 import numpy as np
+import scipy
 
 from glass_thread.core.signal.recording import held
-from glass_thread.core.song.chroma import chroma
+from glass_thread.core.song.chroma import MEDIAN_BINS, _median_around, chroma
 from tests.signals import RATE, harmonic_tone
 
 
@@ -22,6 +23,11 @@ class ChromaTest(unittest.TestCase):
         flat = 12 * np.log2(415.0 / 440.0)
         found = chroma(held(chord(60.0 + flat), RATE), reference_hz=415.0)
         self.assertEqual(int(np.argmax(found)), 0)
+
+    def test_a_long_row_has_the_medians_of_each_row(self) -> None:
+        rows = np.random.default_rng(4).standard_normal((7, 90))
+        alone = scipy.ndimage.median_filter(rows, size=(1, MEDIAN_BINS))
+        np.testing.assert_array_equal(_median_around(rows), alone)
 
     def test_silence_and_very_little(self) -> None:
         self.assertEqual(chroma(held(np.zeros(RATE), RATE)).sum(), 0.0)

@@ -6,8 +6,8 @@ import numpy as np
 
 from glass_thread.core.signal.recording import HeldRecording
 from glass_thread.core.signal.types import Note
-from glass_thread.core.song.onsets import onsets_of, onsets_of_notes
-from glass_thread.core.song.tempo import Tempo, TempoEstimate, estimate_tempo
+from glass_thread.core.song.onsets import ONSET_HOP_S, onsets_of, onsets_of_notes
+from glass_thread.core.song.tempo import HARMONICS, Tempo, TempoEstimate, _comb_at, estimate_tempo
 from glass_thread.demo.backing import play
 
 RATE = 44_100
@@ -117,3 +117,10 @@ class TempoTest(unittest.TestCase):
         whole = onsets_of(sound)
         later = onsets_of(HeldRecording(sound.audio[:, 20 * RATE :], RATE))
         np.testing.assert_allclose(whole.strength[2000:4400], later.strength[:2400], atol=0.02)
+
+    def test_the_comb_is_the_fourier_sum_of_each_tempo(self) -> None:
+        windows, hz = np.random.default_rng(6).standard_normal((3, 700)), np.linspace(1.9, 2.1, 9)
+        time, taper = np.arange(700) * ONSET_HOP_S, np.hanning(700)
+        waves = [np.exp(-2j * np.pi * k * np.outer(time, hz)) for k in range(1, HARMONICS + 1)]
+        wanted = sum(np.abs((windows * taper) @ wave).mean(axis=0) for wave in waves) / 700
+        np.testing.assert_allclose(_comb_at(windows, hz), wanted, rtol=1e-9)
