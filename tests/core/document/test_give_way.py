@@ -121,6 +121,14 @@ class GiveWayTest(unittest.TestCase):
                     [(round(3.21 + kept_s, 3), round(4.0 - kept_s, 3))],
                 )
 
+    def test_a_join_that_is_sung_through_keeps_its_shape_however_much_gives_way(self) -> None:
+        for shorter_s in (0.2, 0.35, 0.38, 0.4):
+            given = giving({}, (Pin("a", 1.0, 1.0), Pin("b", 1.6, 1.6 - shorter_s)))
+            self.assertEqual(given.short, [])
+            vowels = [one for one in given.stretches if one.end_s < 1.6]
+            self.assertEqual([one.kind for one in vowels], ["vowel"])
+            self.assertLessEqual(vowels[0].end_s, 1.55 + 1e-9, shorter_s)
+
     def test_a_pin_stops_what_gives_way(self) -> None:
         free, held = giving({"C": (-50.0, -50.0)}), giving({"C": (-50.0, -50.0)}, (Pin("p1", 2.95, 2.95),))
         self.assertNotEqual(self.places(free, 2.5), [2.5])

@@ -169,7 +169,7 @@ class _Stage:
         ]
         edges = [min(_GLIDE_EDGE_S if glides else _VOICE_EDGE_S, _EDGE_SHARE * length) for glides in through]
         if steady:
-            edges = [min(steady[0], steady[1] * length)] * 2
+            edges = [max(edge, min(steady[0], steady[1] * length)) for edge in edges]
         found, near = [], _SOUND_EDGE_S + HOP_S  # air beside a note takes its first frames
         for a, b in runs(inside & voice):
             first = a + round((edges[0] if (low + a) * HOP_S < note.start_s + near else _VOICE_EDGE_S) / HOP_S)
