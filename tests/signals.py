@@ -135,20 +135,26 @@ def write_no_number(folder: Path) -> Path:
     return path
 
 
+def _empty() -> Path:
+    """A data folder with nothing in it: making one anew means going through every migration."""
+    return kept_folder("empty", lambda folder: open_workspace(folder).close())
+
+
 class FolderCase(unittest.TestCase):
     """A test with a folder of its own."""
+
+    begun_with = staticmethod(_empty)  # makes the data folder that is copied
 
     def setUp(self) -> None:
         temporary = tempfile.TemporaryDirectory()
         self.addCleanup(temporary.cleanup)
         self.folder = Path(temporary.name)
 
-    def workspace(self, begun: Path | None = None) -> Workspace:
-        """A workspace in the folder: a copy of one that was begun, or else of an empty one, as making one anew means
-        going through every migration."""
+    def workspace(self) -> Workspace:
+        """A workspace in the folder."""
         folder = self.folder / "data"
         if not folder.exists():
-            shutil.copytree(begun or kept_folder("empty", lambda new: open_workspace(new).close()), folder)
+            shutil.copytree(self.begun_with(), folder)
         opened = open_workspace(folder)
         self.addCleanup(opened.close)
         return opened

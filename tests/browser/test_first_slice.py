@@ -192,7 +192,6 @@ class SheetTest(BrowserCase):
         page = self.page
         self.open_lead()
         page.get_by_role("button", name="Key, tempo and tuning").click()
-        page.get_by_role("button", name="Save").wait_for()
         place = page.get_by_role("button", name="Save").bounding_box()
         page.get_by_text("Backing, 80 % sure").wait_for()
         page.get_by_label("Reference A4 in Hz").fill("900")

@@ -29,7 +29,7 @@ const Grid = styled.form`
   grid-template-columns: 130px 1fr;
   gap: 8px 12px;
   align-items: center;
-  min-width: 625px; /* what is heard comes later and moves nothing */
+  min-width: min(625px, 80vw); /* what is heard comes later and moves nothing */
   & .offers {
     display: flex;
     min-height: 28px;
@@ -104,6 +104,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
   });
   const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
   const keys = keysOf(values, song);
+  const moved = Object.keys(keys).length > 0;
   const { change, trouble } = useKeyChange(keys);
   const tuning = (change?.pitches ?? song.pitches)?.tunings[0];
   const key = fitting(values.key, tuning);
@@ -177,7 +178,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
           onOtherSteps={everyStep}
         />
         <TempoFields values={values} put={put} onKeys={takeKeys} />
-        <KeyMeaning change={Object.keys(keys).length > 0 ? change : null} trouble={trouble} />
+        <KeyMeaning change={moved ? change : null} trouble={moved ? trouble : ""} />
         <span className="end">
           {song.earlier_key && (
             <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>

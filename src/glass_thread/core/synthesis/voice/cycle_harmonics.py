@@ -76,7 +76,7 @@ def measure_harmonics(channel: Floats, grid: CycleGrid) -> NDArray[np.complex128
     return np.asarray(scipy.fft.rfft(folded, axis=1) / points)
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=32)
 def cycle_window(cycles: int, points: int) -> Floats:
     """Weights over the cycles around a mark, shape (cycles, points).
 
