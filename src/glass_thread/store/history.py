@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session, undefer_group
 from ..core.document.operations.registry import OPERATIONS
 from ..core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from .database import Database
+from .finding import Finder
 from .models import SnapshotRow, StepRow, TrackRow, VersionRow
 from .records import Step, StepEntry, Version
 from .repositories import new_id, record_of
@@ -46,6 +47,16 @@ class Move:
     to: str
 
 
+_NO_STEP = "There is no such step; the track it belonged to may have been removed."
+_NOT_OF_TRACK = "There is no such step in this track's history."
+_NO_VERSION = "There is no such version; it may have been removed."
+_PLACE, _PLACE_OF = Finder(StepEntry, StepRow, ["id"]), Finder(StepEntry, StepRow, ["id", "track_id"])
+_gone = VersionRow.__table__.c.removed_at
+_VERSION = Finder(Version, VersionRow, ["id"])
+_VERSIONS = Finder(Version, VersionRow, ["track_id"], _gone.is_(None), order="position")
+_REMOVED = Finder(Version, VersionRow, ["track_id"], _gone.is_not(None), order="position")
+
+
 class History:
     """The step trees of all tracks, and the versions in them."""
 
@@ -72,13 +83,18 @@ class History:
 
     def place(self, step_id: str) -> StepEntry:
         """Where a step stands, without reading what it changed; or NotFoundError."""
-        with self._database.read() as session:
-            return _entry(_step_row(session, step_id))
+        found = _PLACE.one(self._database, id=step_id)
+        if found is None:
+            raise NotFoundError(_NO_STEP)
+        return found
 
     def place_of(self, track_id: str, step_id: str) -> StepEntry:
         """The same for a step that must belong to a track."""
-        with self._database.read() as session:
-            return _entry(_step_of(session, track_id, step_id))
+        found = _PLACE_OF.one(self._database, id=step_id, track_id=track_id)
+        if found is None:
+            self.place(step_id)
+            raise NotFoundError(_NOT_OF_TRACK)
+        return found
 
     def trail(self, step: StepEntry) -> tuple[dict[str, Any] | None, list[Step]]:
         """The nearest stored content at or before a step, and the steps that lead on from there, oldest first.
@@ -220,17 +236,14 @@ class History:
 
     def versions(self, track_id: str, *, removed: bool = False) -> list[Version]:
         """The versions of a track in their order; with `removed` those that were removed."""
-        gone = VersionRow.removed_at.is_not(None) if removed else VersionRow.removed_at.is_(None)
-        with self._database.read() as session:
-            rows = session.scalars(
-                select(VersionRow).where(VersionRow.track_id == track_id, gone).order_by(VersionRow.position)
-            )
-            return [record_of(Version, row) for row in rows]
+        return (_REMOVED if removed else _VERSIONS).all(self._database, track_id=track_id)
 
     def version(self, version_id: str) -> Version:
         """One version, or NotFoundError."""
-        with self._database.read() as session:
-            return record_of(Version, _version_row(session, version_id))
+        found = _VERSION.one(self._database, id=version_id)
+        if found is None:
+            raise NotFoundError(_NO_VERSION)
+        return found
 
     def root_of(self, track_id: str) -> str:
         """The id of the step “as found” of a track."""
@@ -264,21 +277,21 @@ class History:
 def _step_row(session: Session, step_id: str) -> StepRow:
     row = session.get(StepRow, step_id)
     if row is None:
-        raise NotFoundError("There is no such step; the track it belonged to may have been removed.")
+        raise NotFoundError(_NO_STEP)
     return row
 
 
 def _step_of(session: Session, track_id: str, step_id: str) -> StepRow:
     row = _step_row(session, step_id)
     if row.track_id != track_id:
-        raise NotFoundError("There is no such step in this track's history.")
+        raise NotFoundError(_NOT_OF_TRACK)
     return row
 
 
 def _version_row(session: Session, version_id: str) -> VersionRow:
     row = session.get(VersionRow, version_id)
     if row is None:
-        raise NotFoundError("There is no such version; it may have been removed.")
+        raise NotFoundError(_NO_VERSION)
     return row
 
 

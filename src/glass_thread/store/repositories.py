@@ -8,11 +8,12 @@ from collections.abc import Callable
 from dataclasses import fields
 from typing import Any, TypeVar
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import delete, update
 from sqlalchemy.exc import IntegrityError
 
 from ..core.signal.errors import ConflictError, NotFoundError
 from .database import Database
+from .finding import Finder
 from .models import Base, SongRow, TaskRow, TrackRow
 from .records import Song, Step, Task, Track, Version
 
@@ -27,6 +28,16 @@ def new_id() -> str:
 def record_of(kind: type[Record], row: Base) -> Record:
     """The frozen record of a row."""
     return kind(**{field.name: getattr(row, field.name) for field in fields(kind)})
+
+
+_task = TaskRow.__table__.c
+_SONG, _SONGS = Finder(Song, SongRow, ["id"]), Finder(Song, SongRow, order="created_at")
+_TRACK, _TRACKS_OF_SONG = Finder(Track, TrackRow, ["id"]), Finder(Track, TrackRow, ["song_id"], order="position")
+_TASK, _UNFINISHED = Finder(Task, TaskRow, ["id"]), Finder(Task, TaskRow, [], _task.state.in_(("waiting", "running")))
+_TASKS_OF_SONG = Finder(
+    Task, TaskRow, ["song_id"], _task.state.in_(("waiting", "running", "failed")), order="created_at"
+)
+_PRINTS_OF_SONG = Finder(Task, TaskRow, ["song_id"], _task.kind == "print", order="created_at")
 
 
 class Songs:
@@ -45,16 +56,14 @@ class Songs:
 
     def all(self) -> list[Song]:
         """All songs, oldest first."""
-        with self._database.read() as session:
-            return [record_of(Song, row) for row in session.scalars(select(SongRow).order_by(SongRow.created_at))]
+        return _SONGS.all(self._database)
 
     def get(self, song_id: str) -> Song:
         """One song, or NotFoundError."""
-        with self._database.read() as session:
-            row = session.get(SongRow, song_id)
-            if row is None:
-                raise NotFoundError("There is no such song; it may have been removed.")
-            return record_of(Song, row)
+        found = _SONG.one(self._database, id=song_id)
+        if found is None:
+            raise NotFoundError("There is no such song; it may have been removed.")
+        return found
 
     def change(self, song_id: str, values: dict[str, Any]) -> Song:
         """Change values of a song."""
@@ -111,17 +120,14 @@ class Tracks:
 
     def of_song(self, song_id: str) -> list[Track]:
         """Tracks of a song in their order."""
-        with self._database.read() as session:
-            rows = session.scalars(select(TrackRow).where(TrackRow.song_id == song_id).order_by(TrackRow.position))
-            return [record_of(Track, row) for row in rows]
+        return _TRACKS_OF_SONG.all(self._database, song_id=song_id)
 
     def get(self, track_id: str) -> Track:
         """One track, or NotFoundError."""
-        with self._database.read() as session:
-            row = session.get(TrackRow, track_id)
-            if row is None:
-                raise NotFoundError("There is no such track; it may have been removed.")
-            return record_of(Track, row)
+        found = _TRACK.one(self._database, id=track_id)
+        if found is None:
+            raise NotFoundError("There is no such track; it may have been removed.")
+        return found
 
     def change(self, track_id: str, values: dict[str, Any]) -> Track:
         """Change values of a track that are not part of its history."""
@@ -157,35 +163,22 @@ class Tasks:
 
     def get(self, task_id: str) -> Task:
         """One task, or NotFoundError."""
-        with self._database.read() as session:
-            row = session.get(TaskRow, task_id)
-            if row is None:
-                raise NotFoundError("There is no such task.")
-            return record_of(Task, row)
+        found = _TASK.one(self._database, id=task_id)
+        if found is None:
+            raise NotFoundError("There is no such task.")
+        return found
 
     def of_song(self, song_id: str) -> list[Task]:
         """Tasks of a song that are waiting, running or failed, oldest first."""
-        with self._database.read() as session:
-            rows = session.scalars(
-                select(TaskRow)
-                .where(TaskRow.song_id == song_id, TaskRow.state.in_(("waiting", "running", "failed")))
-                .order_by(TaskRow.created_at)
-            )
-            return [record_of(Task, row) for row in rows]
+        return _TASKS_OF_SONG.all(self._database, song_id=song_id)
 
     def prints_of(self, song_id: str) -> list[Task]:
         """All prints of a song, oldest first."""
-        with self._database.read() as session:
-            rows = session.scalars(
-                select(TaskRow).where(TaskRow.song_id == song_id, TaskRow.kind == "print").order_by(TaskRow.created_at)
-            )
-            return [record_of(Task, row) for row in rows]
+        return _PRINTS_OF_SONG.all(self._database, song_id=song_id)
 
     def unfinished(self) -> list[Task]:
         """Tasks that were waiting or running, for taking up again after a crash."""
-        with self._database.read() as session:
-            rows = session.scalars(select(TaskRow).where(TaskRow.state.in_(("waiting", "running"))))
-            return [record_of(Task, row) for row in rows]
+        return _UNFINISHED.all(self._database)
 
     def change(self, task_id: str, **values: Any) -> None:
         """Change values of a task."""
