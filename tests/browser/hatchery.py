@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import gc
 import json
 import os
 import shutil
@@ -14,11 +15,15 @@ import threading
 from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from tests.application import Application
 from tests.kept import ROOT, kept_folder
 from tests.signals import REAL_TAKE
+
+if TYPE_CHECKING:
+    from glass_thread.services.desk import Desk
+    from glass_thread.services.workspace import Workspace
 
 
 class Hatched(Application):
@@ -28,6 +33,7 @@ class Hatched(Application):
 
     def launch(self, *settings: str, **_unused: Any) -> Any:
         """Start it without waiting."""
+        _have_looked()
         self.number = _hatchery().ask("hatch", [*self.command()[3:], *settings])
 
     def kill(self) -> None:
@@ -58,6 +64,11 @@ def with_real_take() -> Path:
 @lru_cache(maxsize=1)
 def _hatchery() -> _Hatchery:
     return _Hatchery()
+
+
+@lru_cache(maxsize=1)
+def _have_looked() -> None:
+    _hatchery().ask("look", str(with_real_take()))
 
 
 class _Hatchery:
@@ -105,20 +116,51 @@ def _begin_beside(workers: Any) -> None:
     workers._running[name] = _Beside()
 
 
-def _look_at(folder: Path) -> None:
-    """What a page asks for when it opens the lead, so that nothing of it is loaded a second time."""
+def _look_at(folder: Path) -> int:
+    """Do what a page asks for when it opens each song's lead: servers begin with what is loaded and worked out for it.
+
+    It is kept by content, and what they serve are copies of this folder.
+    """
     from glass_thread.api.app import PREFIX, create_app
     from glass_thread.services.workspace import open_workspace
 
-    workspace = open_workspace(folder)
-    ask = create_app(workspace).test_client().get
-    song = ask(f"{PREFIX}/songs").json["songs"][0]["id"]
-    lead = ask(f"{PREFIX}/songs/{song}").json["tracks"][0]["id"]
-    step = ask(f"{PREFIX}/tracks/{lead}/content").json["step_id"]
-    for path in ("progress", "analysis", "versions", f"curves?step={step}&first=0&last=2000",
-                 f"audio?kind=tuned&step={step}&begin=0&end=44100"):  # fmt: skip
-        assert ask(f"{PREFIX}/tracks/{lead}/{path}").status_code == 200, path
-    workspace.close()
+    with tempfile.TemporaryDirectory() as copies:
+        workspace = open_workspace(shutil.copytree(folder, Path(copies) / "data"))
+        app = create_app(workspace)
+        ask = app.test_client().get
+        for song in ask(f"{PREFIX}/songs").json["songs"]:
+            tracks = [f"{PREFIX}/tracks/{one['id']}" for one in ask(f"{PREFIX}/songs/{song['id']}").json["tracks"]]
+            for path in _asked_of_a_lead(ask(f"{tracks[0]}/content").json["step_id"], song["tracks"][0]["frames"]):
+                assert ask(f"{tracks[0]}/{path}").status_code == 200, path
+            for track in tracks:
+                assert ask(f"{track}/outline?columns=240").status_code == 200
+                ask(f"{track}/progress")  # a backing has none
+            app.extensions["marks_ahead"].rest()
+        _begin_with(app.extensions["desk"])
+        workspace.close()
+    gc.freeze()  # a copy in which nothing of this is collected touches, and so copies, less
+    return 0
+
+
+def _asked_of_a_lead(step: str, frames: int) -> list[str]:
+    pieces = [(at, min(at + 441_000, frames)) for at in range(0, frames, 441_000)]
+    sound = [f"audio?kind=tuned&step={step}&begin={begin}&end={end}" for begin, end in pieces]
+    return ["analysis", "versions", f"curves?step={step}&first=0&last=2000", *sound]
+
+
+def _begin_with(known: Desk) -> None:
+    """Let every desk begin with what one remembers."""
+    from glass_thread.services.desk import Desk
+    from glass_thread.store.byte_cache import ByteCache
+
+    begin = Desk.__init__
+
+    def with_what_is_known(desk: Desk, workspace: Workspace) -> None:
+        begin(desk, workspace)
+        for known_part, part in ((known, desk), (known.sound, desk.sound), (known.heard, desk.heard)):
+            vars(part).update({name: kept for name, kept in vars(known_part).items() if isinstance(kept, ByteCache)})
+
+    Desk.__init__ = with_what_is_known
 
 
 def _make_demo(folder: Path) -> int:
@@ -156,15 +198,12 @@ def _hatch(arguments: list[str]) -> int:
 
 
 def _answer() -> None:
-    looked = False
     for line in sys.stdin:
         what, about = json.loads(line)
         if what == "hatch":
-            if not looked:
-                with tempfile.TemporaryDirectory() as folder:
-                    _look_at(shutil.copytree(about[about.index("--data") + 1], Path(folder) / "data"))
-                looked = True
             told = _hatch(about)
+        elif what == "look":
+            told = _look_at(Path(about))
         elif what == "demo":
             told = _make_demo(Path(about))
         elif what == "own take":
