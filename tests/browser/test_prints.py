@@ -17,15 +17,6 @@ from tests.browser.test_journeys_on_own import OwnRecording
 
 
 class PrintCase(AirCase):
-    def tearDown(self) -> None:
-        """Back on the sheet, whose edits are then undone."""
-        if self.page.get_by_role("dialog").count():
-            self.page.keyboard.press("Escape")
-        if not self.page.url.startswith(self.application.url):
-            self.page.goto(self.application.url)
-            self.open_lead()
-        super().tearDown()
-
     def window(self, tab: str = ""):
         """The print window, at one of its tabs."""
         window = self.page.get_by_role("dialog", name="Print")

@@ -11,7 +11,6 @@ from tests.browser.test_journeys_on_own import OwnRecording
 class ReportCase(AirCase):
     def tearDown(self) -> None:
         self.page.emulate_media(media="screen")
-        self.page.get_by_role("button", name="Sheet", exact=True).click()
         super().tearDown()
 
     def paper(self):

@@ -15,10 +15,6 @@ from tests.signals import RATE
 
 
 class SingerCase(AccessCase):
-    def tearDown(self) -> None:
-        self.page.get_by_role("button", name="Sheet", exact=True).click()
-        super().tearDown()
-
     def page_of_notes(self):
         """The page of singer notes, read to its end."""
         notes = self.page.get_by_role("article", name="Singer notes")

@@ -6,8 +6,10 @@ from pathlib import Path
 
 import mido
 import numpy as np
+import requests
 from playwright.sync_api import expect
 
+from glass_thread.api.app import PREFIX
 from glass_thread.demo.song import start_of
 from tests.browser.test_access import AccessCase
 from tests.browser.test_journeys_on_own import OwnRecording
@@ -27,12 +29,11 @@ def nearest(midi: float, hertz: np.ndarray) -> tuple[float, float]:
 
 
 class TuningCase(AccessCase):
-    def tearDown(self) -> None:
-        super().tearDown()
+    def begin_again(self) -> None:
+        super().begin_again()
         keys = {"tonic": 2, "scale": "natural minor", "key_changes": [], "temperament": {"name": "equal"}}
-        song = self.page.url.split("/song/")[1].split("/")[0]
-        self.page.request.patch(f"{self.application.url}/api/v1/songs/{song}", data=keys,
-                                headers={"Origin": self.application.url.rstrip("/")})  # fmt: skip
+        address = f"{self.application.url}{PREFIX}/songs/{self.known_song()['id']}"
+        self.assertEqual(requests.patch(address, json=keys, timeout=60).status_code, 200)
 
     def facts(self):
         return self.page.get_by_role("button", name="Key, tempo and tuning")
