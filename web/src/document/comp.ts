@@ -24,7 +24,8 @@ export interface CompRow {
 
 /** A drag under way: a stretch in a row, or a border; song seconds. */
 export type CompSketch =
-  { kind: "stretch"; row: number; from_s: number; to_s: number } | { kind: "border"; choiceId: string; to_s: number };
+  | { kind: "stretch"; row: number; from_s: number; to_s: number }
+  | { kind: "border"; choiceId: string; to_s: number };
 
 /** What sounds at a moment. */
 export function chosenAt(comp: Pick<CompOut, "choices">, track_s: number): Chosen | null {

@@ -46,7 +46,7 @@ export function freePlace(
   const [least, most] = [lanes.gutter + 4, lanes.width - size.width - 4];
   const inside = (x: number): number => Math.min(Math.max(x, least), most);
   const near = [middle - size.width / 2, timeToX(note.end_s, view, lanes) + ASIDE,
-    timeToX(note.start_s, view, lanes) - size.width - ASIDE]; // prettier-ignore
+    timeToX(note.start_s, view, lanes) - size.width - ASIDE]; // oxfmt-ignore
   const lefts = new Set([...near.map(inside), ...steps(least, most, STEP_X)]);
   const bottom = lanes.air.top - size.height - 4;
   const tops = [low + ABOVE, high - ABOVE - size.height, ...steps(lanes.ruler + 4, bottom, STEP_Y)];
