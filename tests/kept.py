@@ -39,12 +39,22 @@ def _program(*folders: str) -> bytes:
     return digest.digest()
 
 
+@lru_cache(maxsize=1)
+def _made_now() -> Path:
+    """Where this program's takes and analyses are kept; those of an earlier one go."""
+    folder = FOLDER / f"made-{_program('core', 'demo').hex()[:16]}"
+    for older in FOLDER.glob("made-*"):
+        if older != folder:
+            shutil.rmtree(older, ignore_errors=True)  # another process may be at it too
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
 def _kept(asked: bytes, make: Callable[[], Made]) -> Made:
-    path = FOLDER / f"{hashlib.sha256(_program('core', 'demo') + asked).hexdigest()}.pickle"
+    path = _made_now() / f"{hashlib.sha256(asked).hexdigest()}.pickle"
     if path.is_file():
         return pickle.loads(path.read_bytes())
     made = make()
-    FOLDER.mkdir(parents=True, exist_ok=True)
     part = path.with_suffix(f".{os.getpid()}.part")
     part.write_bytes(pickle.dumps(made))
     part.replace(path)
