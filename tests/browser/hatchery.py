@@ -16,6 +16,7 @@ from contextlib import suppress
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+from unittest import mock
 
 from tests.application import Application
 from tests.kept import ROOT, kept_folder
@@ -48,6 +49,11 @@ class Hatched(Application):
 def prepared() -> Path:
     """A data folder with the demo song in it and nothing else."""
     return kept_folder("demo", lambda folder: _hatchery().ask("demo", str(folder)))
+
+
+def first_half() -> Path:
+    """The same of the song's first half alone: for journeys that render all of it again and again."""
+    return kept_folder("half", lambda folder: _hatchery().ask("half demo", str(folder)))
 
 
 def with_real_take() -> Path:
@@ -173,6 +179,20 @@ def _make_demo(folder: Path) -> int:
     return 0
 
 
+def _make_half_demo(folder: Path) -> int:
+    import soundfile as sf
+
+    from glass_thread.demo import build, song
+
+    half = round(song.start_of(12) * build.SAMPLE_RATE)
+    with tempfile.TemporaryDirectory() as cut:
+        for name, *_about in build.FILES:
+            samples, rate = sf.read(build.FOLDER / name, frames=half, dtype="int16")
+            sf.write(Path(cut) / name, samples, rate)
+        with mock.patch.object(build, "FOLDER", Path(cut)):
+            return _make_demo(folder)
+
+
 def _bring_in_own(folder: Path) -> int:
     from glass_thread.cli.bench_screen import bring_in
     from glass_thread.services.songs import create_song
@@ -206,6 +226,8 @@ def _answer() -> None:
             told = _look_at(Path(about))
         elif what == "demo":
             told = _make_demo(Path(about))
+        elif what == "half demo":
+            told = _make_half_demo(Path(about))
         elif what == "own take":
             told = _bring_in_own(Path(about))
         else:
