@@ -186,29 +186,18 @@ class EditsTest(ApiCase):
         air = self.content(track)["air"][0]["id"]
         version = self.work.tracks.get(track).version_id
         path = f"{API}/tracks/{track}/edits"
-        for number, document in enumerate(hostile_edits("n0002", air)):
-            if self.is_no_edit(document) and number % 5:
-                continue  # it meets nothing of the track: a fifth of these is sent, and of the others each
+        for document in hostile_edits("n0002", air):
             data = json.dumps({"base": head, "operation": document})
             answer = self.client.post(path, data=data, content_type="application/json")
             with self.subTest(document=repr(document)[:120].encode("utf-8", "replace")):
-                self.assertIn(answer.status_code, (200, 400, 404, 422))  # 409 if the one before had changed something
+                self.assertIn(answer.status_code, (200, 400, 404, 422))
                 if answer.status_code == 200:
                     head = answer.json["version"]["head_id"]
                 else:
                     self.assertRegex(answer.json["message"], r"^.{10,}$")
-        self.assertEqual(self.work.history.version(version).head_id, head)
+                    self.assertEqual(self.work.history.version(version).head_id, head)
         self.assertEqual(self.work.tracks.get(track).version_id, version)
         self.assertEqual(self.client.get(f"{API}/tracks/{track}/content").status_code, 200)
-
-    def is_no_edit(self, document: object) -> bool:
-        """Whether a document is refused, with a sentence, before anything of a track is looked at."""
-        try:
-            parse_operation(document)
-        except errors.ParameterError as refusal:
-            self.assertRegex(str(refusal), r"^.{10,}$")
-            return True
-        return False
 
     def test_bodies_that_are_no_edit(self) -> None:
         track = self.ready_track()

@@ -29,7 +29,7 @@ VOICES = ("bass", "tenor", "alto", "soprano", "breathy", "rough")
 def read(audio: Floats, rate: int) -> tuple[Floats, Floats]:
     """Times in seconds and MIDI pitch (NaN unvoiced), with Praat's longer, more accurate window."""
     sound = parselmouth.Sound(soxr.resample(audio, rate, READ_AT), sampling_frequency=READ_AT)
-    pitch = sound.to_pitch_ac(time_step=0.01, pitch_floor=60.0, pitch_ceiling=1100.0, very_accurate=True)
+    pitch = sound.to_pitch_ac(time_step=0.005, pitch_floor=60.0, pitch_ceiling=1100.0, very_accurate=True)
     hz = pitch.selected_array["frequency"]
     return pitch.xs(), np.where(hz > 0, hz_to_midi(np.maximum(hz, 1.0)), np.nan)
 
@@ -88,7 +88,7 @@ class IndependentTest(unittest.TestCase):
             off = []
             for note in found.notes:
                 _, pitch = inside(note, times, midi, 0.06)
-                if len(pitch) > 12 and abs(note.drift_cents_per_s) < 20:
+                if len(pitch) > 25 and abs(note.drift_cents_per_s) < 20:
                     off.append(100 * abs(float(np.median(pitch)) - target[note.id]))
             everything += off
             with self.subTest(voice):
@@ -101,7 +101,7 @@ class IndependentTest(unittest.TestCase):
             found, times, midi = after("demo", lambda n, d=drift: Gesture(drift=d))
             for note in found.notes:
                 at, pitch = inside(note, times, midi, 0.08)
-                if note.end_s - note.start_s > 0.9 and abs(note.drift_cents_per_s) > 15 and len(at) > 50:
+                if note.end_s - note.start_s > 0.9 and abs(note.drift_cents_per_s) > 15 and len(at) > 100:
                     slopes.setdefault(note.id, []).append(100 * np.polyfit(at, pitch, 1)[0])
         self.assertGreater(len(slopes), 3)
         before, gone = np.abs(np.array(list(slopes.values()))).T
