@@ -2,6 +2,7 @@
 
 import ast
 import unittest
+from functools import cache
 from pathlib import Path
 
 PACKAGE = Path(__file__).parent.parent / "src" / "glass_thread"
@@ -30,14 +31,21 @@ CORE_LIBRARIES = {"numpy", "scipy", "numba", "soxr"}
 LONGEST_FUNCTION = 40
 
 
+@cache
+def _nodes(path: Path) -> list[ast.AST]:
+    return list(ast.walk(ast.parse(path.read_text())))
+
+
+@cache
 def _imports(path: Path) -> list[str]:
     """Dotted names of every module a file imports; those of the package from its top, as ``core.signal.units``."""
     here = list(path.relative_to(PACKAGE).parent.parts)
     found = []
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in _nodes(path):
         if isinstance(node, ast.ImportFrom) and node.level:
-            base = here[: len(here) - node.level + 1]
-            found.append(".".join(["glass_thread", *base, *filter(None, [node.module])]))
+            base = ".".join(["glass_thread", *here[: len(here) - node.level + 1], *filter(None, [node.module])])
+            found.append(base)
+            found += [f"{base}.{one.name}" for one in node.names if _file(f"{base}.{one.name}").is_file()]
         elif isinstance(node, ast.ImportFrom):
             found.append(node.module or "")
         elif isinstance(node, ast.Import):
@@ -45,10 +53,27 @@ def _imports(path: Path) -> list[str]:
     return found
 
 
+def _reached(path: Path) -> set[str]:
+    """All modules that come with one, by the name it has in `_imports`."""
+    reached: set[str] = set()
+    ahead = [path]
+    while ahead:
+        for name in _imports(ahead.pop()):
+            if name not in reached:
+                reached.add(name)
+                ahead += [_file(name)] if _file(name).is_file() else []
+    return reached
+
+
 def _own(name: str) -> list[str]:
     """The folders of a module of the package; empty for other libraries."""
     parts = name.split(".")
     return parts[1:] if parts[0] == "glass_thread" else []
+
+
+def _file(name: str) -> Path:
+    """Where a module of the package lies."""
+    return PACKAGE.joinpath(*_own(name)).with_suffix(".py")
 
 
 class ImportsTest(unittest.TestCase):
@@ -86,6 +111,11 @@ class ImportsTest(unittest.TestCase):
             if "store" not in path.parts:
                 self.assertNotIn("sqlalchemy", {name.split(".")[0] for name in _imports(path)}, path.name)
 
+    def test_a_worker_never_opens_the_database(self) -> None:
+        database = "glass_thread.store.database"
+        self.assertIn(database, _reached(PACKAGE / "cli" / "serve.py"))
+        self.assertNotIn(database, _reached(PACKAGE / "cli" / "worker.py"))
+
 
 class SizeTest(unittest.TestCase):
     def test_files_keep_to_their_size_and_have_no_catch_all_names(self) -> None:
@@ -103,7 +133,7 @@ class SizeTest(unittest.TestCase):
         for path in PACKAGE.rglob("*.py"):
             if "migrations" in path.parts:
                 continue
-            for node in ast.walk(ast.parse(path.read_text())):
+            for node in _nodes(path):
                 compiled = isinstance(node, ast.FunctionDef) and "njit" in "".join(
                     map(ast.unparse, node.decorator_list)
                 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-import subprocess
+import tempfile
 import urllib.request
 from pathlib import Path
 
@@ -15,18 +15,19 @@ from tests.signals import RATE, FolderCase, sung_short
 
 
 class ServerCase(FolderCase):
-    """``glass-thread serve`` on a folder of its own."""
+    """``glass-thread serve`` on a folder of its own, for all tests of a class."""
 
-    def application(self) -> Application:
-        """One that is ended with the test."""
-        application = Application(self.folder / "data", "serve")
-        self.addCleanup(application.kill)
-        return application
+    settings: tuple[str, ...] = ()
+    running: Application
 
-    def started(self, *settings: str) -> subprocess.Popen[bytes]:
-        """Start the server; `running` is where it answers."""
-        self.running = self.application()
-        return self.running.start(*settings)
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        temporary = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(temporary.cleanup)
+        cls.running = Application(Path(temporary.name) / "data", "serve")
+        cls.addClassCleanup(cls.running.kill)
+        cls.running.start(*cls.settings)
 
     def ask(self, path: str, body: dict | None = None) -> dict:
         """What the interface answers to a GET, or with `body` to a POST."""

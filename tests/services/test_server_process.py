@@ -20,7 +20,7 @@ from glass_thread.services.work.foreman import MOST_DEATHS, Foreman
 from glass_thread.services.work.here import run_task
 from glass_thread.services.work.jobs import Outcome
 from glass_thread.services.work.tasks import cancel_task
-from tests.application import PATIENCE_S, until
+from tests.application import PATIENCE_S, Application, until
 from tests.services.process_case import ServerCase
 from tests.signals import FolderCase, write_short
 
@@ -33,37 +33,29 @@ def alive(pid: int) -> bool:
         return False
 
 
-class ProcessTest(ServerCase):
+class RunningTest(ServerCase):
     def test_a_task_whose_worker_is_killed_is_done_by_the_next(self) -> None:
-        server = self.started()
-        worker = until(lambda: children(server.pid), "the worker")[0]
-        task = self.bring_in(self.long_take(120))
+        assert self.running.process is not None
+        server = self.running.process.pid
+        worker = until(lambda: children(server), "the worker")[0]
+        task = self.bring_in(self.long_take(60))
         until(lambda: self.ask(f"/tasks/{task}")["state"] == "running", "the task to begin")
         os.kill(worker, signal.SIGKILL)
         until(lambda: self.ask(f"/tasks/{task}")["state"] == "done", "the task to be done")
-        self.assertNotIn(worker, children(server.pid))
+        self.assertNotIn(worker, children(server))
         track = self.ask("/songs")["songs"][0]["tracks"][0]
         self.assertTrue(track["ready"])
 
-    def test_the_worker_ends_with_its_server_however_that_ends(self) -> None:
-        for how in (signal.SIGTERM, signal.SIGKILL):
-            with self.subTest(how.name):
-                server = self.started()
-                worker = until(lambda server=server: children(server.pid), "the worker")[0]
-                server.send_signal(how)
-                server.wait(PATIENCE_S)
-                until(lambda worker=worker: not alive(worker), "the worker to end")
-
     def test_a_second_server_on_the_folder_is_told_so(self) -> None:
-        self.started()
-        second = self.application().launch(stderr=subprocess.PIPE)
+        another = Application(self.running.folder, "serve")
+        self.addCleanup(another.kill)
+        second = another.launch(stderr=subprocess.PIPE)
         assert second.stderr is not None
         with second.stderr as said:
             self.assertIn(b"already runs on", said.read())
         self.assertEqual(second.wait(PATIENCE_S), 2)
 
     def test_what_never_reaches_the_application_is_refused_in_json(self) -> None:
-        self.started()
         cases = {b"GET /api/v1/songs HTTP/1.1\r\nX: ".ljust(262_145, b"y"): 431,
                  b"nonsense\r\n\r\n": 400,
                  b"POST /api/v1/songs HTTP/1.1\r\nContent-Length: 3000000000\r\n\r\n": 413,
@@ -77,6 +69,19 @@ class ProcessTest(ServerCase):
                 head, body = answer.split(b"\r\n\r\n", 1)
                 self.assertIn(str(status).encode(), head.split(b"\r\n")[0])
                 self.assertRegex(json.loads(body)["message"], r"^The .+\.$")
+
+
+class EndTest(FolderCase):
+    def test_the_worker_ends_with_its_server_however_that_ends(self) -> None:
+        for how in (signal.SIGTERM, signal.SIGKILL):
+            with self.subTest(how.name):
+                application = Application(self.folder / "data", "serve")
+                self.addCleanup(application.kill)
+                server = application.start()
+                worker = until(lambda server=server: children(server.pid), "the worker")[0]
+                server.send_signal(how)
+                server.wait(PATIENCE_S)
+                until(lambda worker=worker: not alive(worker), "the worker to end")
 
 
 class ForemanTest(FolderCase):

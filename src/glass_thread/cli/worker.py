@@ -9,9 +9,8 @@ from pathlib import Path
 from platformdirs import user_cache_path
 
 from ..core.signal.errors import ParameterError
-from ..services.work.own_workers import end_with_server
 from ..services.work.token import TOKEN_SETTING
-from ..services.work.worker import work_afar, work_here
+from ..services.work.worker import end_with_server, work_afar, work_here
 
 _LESS_URGENT = 10
 

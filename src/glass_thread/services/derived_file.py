@@ -24,7 +24,7 @@ from ..core.song.keys import KeyMap, Temper
 from ..core.song.tuning import Tuning
 from .changed import Changed, changed_counts
 from .melodies import melody_of_midi
-from .mixing import MixPart, mixed
+from .mix import MixPart, mixed
 from .print_writer import PrintForm, PrintSummary
 from .sound import Renderer, track_length
 from .sound_files import OpenFile, form_of, opened_file, print_blocks, print_plan, refuse_target

@@ -15,7 +15,7 @@ from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data, keys_from_data
 from ...store.analysis_cache import write_analysis
 from ..changed import Changed, changed_counts, comp_counts
-from ..mixing import MixPart, mixed
+from ..mix import MixPart, mixed
 from ..print_layout import Layout, laid_out
 from ..print_writer import PrintForm, write_print
 from ..sound import CachedRecording, Sound

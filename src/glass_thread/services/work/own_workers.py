@@ -106,13 +106,3 @@ def keep_working(
             wake.clear()
     finally:
         workers.end()
-
-
-def end_with_server() -> None:
-    """End this process when the server that started it is gone, however that ended: then standard input closes."""
-
-    def wait() -> None:
-        sys.stdin.buffer.read()
-        os._exit(0)
-
-    threading.Thread(target=wait, daemon=True).start()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import socket
+import sys
 import threading
 import uuid
 from pathlib import Path
@@ -50,3 +52,13 @@ def _work(link: ServerLink, depot: Depot, token: str, folder: Path) -> None:
             stop.set()
 
     JobQueue(token, folder, do).work()
+
+
+def end_with_server() -> None:
+    """End this process when the server that started it is gone, however that ended: then standard input closes."""
+
+    def wait() -> None:
+        sys.stdin.buffer.read()
+        os._exit(0)
+
+    threading.Thread(target=wait, daemon=True).start()
