@@ -27,6 +27,10 @@ class TimeMap:
     source: NDArray[np.int64]
     target: NDArray[np.int64]
 
+    def __post_init__(self) -> None:
+        """Close both for writing: all maps are then of one kind to what is compiled for them."""
+        self.source.flags.writeable = self.target.flags.writeable = False
+
     @property
     def moves(self) -> bool:
         """True when anything is displaced or stretched."""
@@ -79,7 +83,6 @@ class TimeMap:
 def unmoved() -> TimeMap:
     """The map that moves nothing."""
     ends = np.array([-_FAR, 0, _FAR], dtype=np.int64)
-    ends.flags.writeable = False
     return TimeMap(ends, ends)
 
 

@@ -75,7 +75,7 @@ def cycle_phase(marks: Floats, positions: Floats) -> Floats:
     between marks, shape (m,), and carried on beyond them; at least two marks."""
     out = np.empty(len(positions))
     if len(positions):
-        _phases(marks, positions, out)
+        _phases(marks, np.asarray(positions, dtype=np.float64), out)
     return out
 
 
