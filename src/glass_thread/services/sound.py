@@ -328,23 +328,29 @@ def _digest(values: Floats) -> bytes:
     return hashlib.blake2b(values.tobytes(), digest_size=16).digest()
 
 
-def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[Floats, int, int]:
-    """Frames of `n` track samples from `begin` on, counted from frame `low`, and the frames [low, high) around."""
-    at = np.arange(begin, begin + n, dtype=np.float64)
-    frame = plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
+def _frames_around(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[int, int]:
+    """The frames [low, high) around `n` track samples from `begin` on; at least one."""
+    ends = np.array([begin, begin + max(n, 1) - 1], dtype=np.float64)
+    first, last = (int(at) for at in plan.moves(sample_rate).to_source(ends) / (sample_rate * HOP_S))
     n_frames = len(plan.level_db)
-    low = max(0, min(int(frame[0]), n_frames - 1)) if n else 0
-    high = min(n_frames, int(frame[-1]) + 2) if n else 0
-    return frame - low, low, max(high, low + 1)
+    low = max(0, min(first, n_frames - 1))
+    return low, max(min(n_frames, last + 2), low + 1)
+
+
+def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> Floats:
+    """Frames of `n` track samples from `begin` on."""
+    at = np.arange(begin, begin + n, dtype=np.float64)
+    return plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
 
 
 def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
     """Apply the level changes to track samples that start at `begin`; samples outside them are not touched."""
-    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, plan)
+    n = samples.shape[1]
+    low, high = _frames_around(begin, n, sample_rate, plan)
     near = plan.level_db[low:high]
     if not near.any():
         return samples
-    db = np.interp(frame, np.arange(len(near)), near)
+    db = np.interp(_frames_of(begin, n, sample_rate, plan), np.arange(low, low + len(near)), near)
     touched = db != 0.0
     samples[:, touched] *= level_gain(db[touched])
     return samples
@@ -352,7 +358,8 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
 
 def of_air(samples: Floats, content: Content, plan: Plan, sample_rate: int, begin: int, *, keep: bool) -> Floats:
     """Only the voiceless air of track samples that start at `begin`, or (`keep` False) everything but it."""
-    frame, low, high = _frames_of(begin, samples.shape[1], sample_rate, plan)
+    n = samples.shape[1]
+    low, high = _frames_around(begin, n, sample_rate, plan)
     share = air_share(content.air.values(), (low, high), len(plan.level_db))
-    weight = np.interp(frame, np.arange(len(share)), share)
+    weight = np.interp(_frames_of(begin, n, sample_rate, plan), np.arange(low, low + len(share)), share)
     return samples * (weight if keep else 1.0 - weight)
