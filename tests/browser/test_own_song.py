@@ -87,6 +87,25 @@ class OwnSongTest(BrowserCase):
         page.reload()
         facts.get_by_text("97 bpm · 3/4").wait_for()
 
+    def test_what_could_not_be_heard_is_said_and_asked_for_again(self) -> None:
+        page = self.page
+        missing = {"status": 404, "json": {"message": "The recording is not there."}}
+        for what in ("keys", "tempo"):
+            page.route(f"**/{what}", lambda route: route.fulfill(**missing))
+        page.reload()
+        page.get_by_text("The recording is not there.").wait_for()
+        page.get_by_role("button", name="Key, tempo and tuning").click()
+        window = page.get_by_role("dialog")
+        window.get_by_text("could not be heard").nth(1).wait_for()
+        self.assertEqual(window.get_by_text("listening…").count(), 0)
+        page.unroute_all()
+        window.get_by_role("button", name="Listen for the key again").click()
+        window.get_by_role("button", name=re.compile(r" \d+ %$")).first.wait_for()
+        window.get_by_role("button", name="Listen for the tempo again").click()
+        window.get_by_role("button", name=re.compile(" bpm$")).first.wait_for()
+        page.get_by_text("The recording is not there.").wait_for(state="detached")
+        self.assertEqual(window.get_by_text("could not be heard").count(), 0)
+
     def test_no_key_is_an_answer_and_later_is_none(self) -> None:
         page = self.page
         offer = page.get_by_role("group", name="Key of the song")

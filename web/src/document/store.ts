@@ -110,6 +110,8 @@ export interface EditorState {
   scales: ScalesOut | null;
   /** tempos the open song may have; null until they are known */
   tempos: TempoEstimateOut | null;
+  /** what of both could not be found out when it was last asked for */
+  unheard: ReadonlySet<"key" | "tempo">;
   /** what is to be offered no more: "key" or "tempo" and the song */
   offersLater: ReadonlySet<string>;
   curves: Curves | null;
@@ -202,6 +204,7 @@ export const store = createStore<EditorState>(() => ({
   keys: null,
   tempos: null,
   scales: null,
+  unheard: new Set<"key" | "tempo">(),
   offersLater: new Set<string>(),
   curves: null,
   cuts: [],

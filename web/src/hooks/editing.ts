@@ -113,6 +113,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       airSelection: new Set(),
       keys: null,
       tempos: null,
+      unheard: new Set(),
       spectrum: null,
       airAs: "level",
       sketch: null,

@@ -10,18 +10,25 @@ export type Offered = "key" | "tempo";
 
 /** Ask what the open track sounds like; it may take a moment when there is a backing. */
 export async function loadKeys(trackId: string): Promise<void> {
-  await report(async () => {
+  await listenFor("key", async () => {
     const keys = await api.keys(trackId);
     if (store.getState().trackId === trackId) store.setState({ keys });
-  }, "The key"); // its going well mends nothing else that is being said meanwhile
+  });
 }
 
 /** Ask for the tempo of the open song. */
 export async function loadTempo(songId: string): Promise<void> {
-  await report(async () => {
+  await listenFor("tempo", async () => {
     const tempos = await api.tempo(songId);
     if (store.getState().song?.id === songId) store.setState({ tempos });
-  }, "The tempo");
+  });
+}
+
+async function listenFor(what: Offered, ask: () => Promise<void>): Promise<void> {
+  const others = (): Offered[] => [...store.getState().unheard].filter((one) => one !== what);
+  store.setState({ unheard: new Set(others()) });
+  const heard = await report(ask, `The ${what}`); // named, as its going well mends nothing else that is being said
+  if (!heard) store.setState({ unheard: new Set([...others(), what]) });
 }
 
 /** Ask for what a song that was just opened does not have yet. */

@@ -21,6 +21,7 @@ import { Window } from "../ui/Window";
 import { KeyChanges } from "./KeyChanges";
 import { type ChosenKey, fitting, KeyPickers, OwnSteps } from "./KeyChoice";
 import { KeyMeaning } from "./KeyMeaning";
+import { Listening } from "./Listening";
 import { TempoFields } from "./TempoFields";
 import { TuningFields, type TuningValues } from "./TuningFields";
 
@@ -159,7 +160,8 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
                   {`${heard.title} ${Math.round(100 * heard.confidence)} %`}
                 </Button>
               ))}
-              {!sounds?.keys.length && <Quiet>{sounds ? "no key stands out" : "listening…"}</Quiet>}
+              {sounds?.keys.length === 0 && <Quiet>no key stands out</Quiet>}
+              {!sounds && <Listening what="key" again={() => void loadKeys(trackId)} />}
             </span>
           </>
         )}

@@ -9,6 +9,7 @@ import { transport } from "../../hooks/playing";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Field, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
+import { Listening } from "./Listening";
 import { Markers } from "./Markers";
 import { TempoChanges } from "./TempoChanges";
 
@@ -93,13 +94,12 @@ function Heard({ put }: { put: Put }) {
             {`${tempo.bpm.toFixed(1)} bpm`}
           </Button>
         ))}
-        <Quiet>
-          {heard?.heard_in
-            ? `${heard.heard_in}, ${Math.round(100 * heard.confidence)} % sure`
-            : heard
-              ? "no tempo stands out"
-              : "listening…"}
-        </Quiet>
+        {heard && (
+          <Quiet>
+            {heard.heard_in ? `${heard.heard_in}, ${Math.round(100 * heard.confidence)} % sure` : "no tempo stands out"}
+          </Quiet>
+        )}
+        {!heard && songId && <Listening what="tempo" again={() => void loadTempo(songId)} />}
       </span>
     </>
   );
