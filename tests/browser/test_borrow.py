@@ -139,11 +139,8 @@ class ToTheHostTest(PrintCase, BorrowCase):
     def select_note_at(self, wanted_s: float) -> dict:
         """Select the note that sounds at a time of the recording, by keyboard."""
         until(lambda: self.page.evaluate("() => document.activeElement.getAttribute('role')") == "application", "sheet")
-        note = None
-        while note is None or not note["start_s"] < wanted_s < note["end_s"]:
-            self.page.keyboard.press("ArrowLeft" if note and note["start_s"] > wanted_s else "ArrowRight")
-            note = self.page.evaluate("() => window.glassThread.selected()[0]")
-        return note
+        self.step_to(wanted_s)
+        return self.note()
 
     def make_versions(self) -> None:
         """Tuned, and Glazed with a borrowed word."""

@@ -60,6 +60,18 @@ class GestureCase(BrowserCase):
         """The chosen note as the server knows it."""
         return self.page.evaluate("() => window.glassThread.selected()[0]")
 
+    def step_to(self, at_s: float) -> None:
+        """Step with the arrow keys from the chosen note, or from the one at the cursor, to the one at a time."""
+        if not self.note():
+            self.page.keyboard.press("ArrowRight")
+        notes = self.notes()
+        names = [note["id"] for note in notes]
+        wanted = next(i for i, note in enumerate(notes) if note["end_s"] > at_s)
+        steps = wanted - names.index(self.note()["id"])
+        for _ in range(abs(steps)):
+            self.page.keyboard.press("ArrowRight" if steps > 0 else "ArrowLeft")
+        self.assertEqual(self.note()["id"], names[wanted])
+
     def place(self, time_s: float, midi: float) -> tuple[float, float]:
         """Screen position of a time and pitch."""
         x, y = self.page.evaluate("([t, m]) => window.glassThread.place(t, m)", [time_s, midi])

@@ -58,16 +58,6 @@ class RepairCase(AirCase):
 
 
 class KeyboardTest(RepairCase):
-    def choose(self, at_s: float) -> None:
-        """Step with the arrow keys to the note at a time."""
-        page = self.page
-        page.keyboard.press("Escape")
-        page.keyboard.press("ArrowRight")
-        for _ in range(80):
-            if self.note()["end_s"] > at_s:
-                return
-            page.keyboard.press("ArrowRight")
-
     def typed(self, label: str, text: str) -> None:
         """Type a value into a field and leave it."""
         field = self.page.get_by_label(label, exact=True)
@@ -89,14 +79,15 @@ class KeyboardTest(RepairCase):
         page.get_by_role("button", name="Take it").press("Enter")
         page.get_by_role("dialog").wait_for(state="detached")
         self.settle()
+        page.keyboard.press("Escape")
         for start in [note["start_s"] for note in self.found(DRIFTING)]:
-            self.choose(start + 0.05)
+            self.step_to(start + 0.05)
             self.typed("Drift (%)", "0")
         for start in [note["start_s"] for note in self.found(WIDE)]:
-            self.choose(start + 0.05)
+            self.step_to(start + 0.05)
             self.typed("Vibrato (%)", "60")
         for at_s, target, _ in OTHERWISE:
-            self.choose(at_s)
+            self.step_to(at_s)
             self.typed("Target", target)
         page.keyboard.press("Control+a")
         self.soften()
