@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { ListBox, ListBoxItem } from "react-aria-components";
 import styled from "styled-components";
 import type { BorrowOut } from "../../document/model";
@@ -8,10 +8,11 @@ import { barText } from "../../document/time_text";
 import { sourceToSong } from "../../document/times";
 import { type Borrow, giveBack, loadBorrowOffers, takeBorrow } from "../../hooks/borrowing";
 import { hearSelection } from "../../hooks/playing";
+import { useAsked } from "../../hooks/useAsked";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, PlainButton, Quiet, Segments } from "../ui/controls";
-import { Found, Line, useTried } from "./PassParts";
+import { Found, Line, SETTLE_MS, useTried } from "./PassParts";
 import { SideWindow } from "./SideWindow";
 
 const Offers = styled(ListBox<OfferOut>)`
@@ -104,20 +105,13 @@ function OfferList(props: { offers: OfferOut[]; chosen: string | null; onChoose:
 
 const keyOf = (offer: OfferOut): string => `${offer.track_id}/${offer.note_ids.join("+")}`;
 
-/** The offers for what is selected, asked for again when the selection or the version changes. */
+/** The offers for what is selected, asked for again once the selection or the version has changed and rests. */
 function useOffers(noteIds: string[]): OfferOut[] | null {
   const step = useEditor((s) => s.content?.step_id);
-  const [known, setKnown] = useState<{ asked: string; offers: OfferOut[] } | null>(null);
-  const names = noteIds.join();
-  const asked = `${step}/${names}`;
-  useEffect(() => {
-    let still = true;
-    if (names !== "") void loadBorrowOffers(names.split(",")).then((offers) => still && setKnown({ asked, offers }));
-    return () => {
-      still = false;
-    };
-  }, [asked, names]);
-  return known?.asked === asked ? known.offers : null;
+  const [known, setKnown] = useState<{ asked: string | null; offers: OfferOut[] } | null>(null);
+  const asked = noteIds.length === 0 ? null : `${step}/${noteIds.join()}`;
+  useAsked(asked, SETTLE_MS, async () => ({ asked, offers: await loadBorrowOffers(noteIds) }), setKnown);
+  return asked !== null && known?.asked === asked ? known.offers : null;
 }
 
 /** The same word from another place or take, heard in place before it is taken. */

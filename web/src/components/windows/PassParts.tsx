@@ -54,7 +54,8 @@ export const Found = styled.ul`
   }
 `;
 
-const SETTLE_MS = 150;
+/** For so long a question rests before it is asked. */
+export const SETTLE_MS = 150;
 
 /** What an operation would do, tried out whenever it changes; null shows nothing. */
 export function useTried(operation: Operation | null): PreviewOut | null {
