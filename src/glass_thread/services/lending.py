@@ -82,7 +82,7 @@ def _in_track(desk: Desk, before: Standing, track_id: str, sought: _Sought) -> I
         out_of_reach = abs(off) > SEMITONES or not MIN_STRETCH < 1.0 / longer < MAX_STRETCH
         if here or out_of_reach or over(borrowed, word.start_s, word.end_s):
             continue
-        alike = likeness(_inside(features, word), sought.inside)
+        alike = likeness(_inside(features, word), sought.inside, LEAST)
         if alike < LEAST:
             continue
         beside = likeness(_around(features, word), sought.around)

@@ -52,6 +52,15 @@ class LikenessTest(unittest.TestCase):
         one, two = features[places["a", 0]], features[places["o", 2]]
         self.assertAlmostEqual(unlikeness(one, two), unlikeness(two, one), places=9)
 
+    def test_what_is_less_alike_than_asked_is_no_longer_walked_through(self) -> None:
+        features, places = vowels()
+        one = features[places["a", 0]]
+        for place in places.values():
+            alike = likeness(one, features[place])
+            with self.subTest(alike=alike):
+                self.assertEqual(likeness(one, features[place], alike - 1e-9), alike)
+                self.assertLessEqual(likeness(one, features[place], min(1.0, alike + 0.01)), alike)
+
     def test_held_longer_costs_little(self) -> None:
         features, places = vowels()
         one = features[places["e", 0]]
