@@ -87,7 +87,7 @@ class OwnSongTest(BrowserCase):
         page.reload()
         facts.get_by_text("97 bpm · 3/4").wait_for()
 
-    def test_what_could_not_be_heard_is_said_and_asked_for_again(self) -> None:
+    def test_what_could_not_be_heard_is_said_and_asked_for_anew(self) -> None:
         page = self.page
         missing = {"status": 404, "json": {"message": "The recording is not there."}}
         for what in ("keys", "tempo"):
