@@ -70,12 +70,11 @@ class PolishTest(AirCase):
         page.get_by_text("The lead keeps its own").wait_for()
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
-        for wanted, keys in (("n.level_db < -24", ["Control+."] * 2), ("n.level_db > -15", ["Control+,"])):
+        soft = next(note for note in self.notes() if note["level_db"] < -24)
+        loud = next(note for note in self.notes() if note["level_db"] > -15)
+        for note, keys in ((soft, ["Control+."] * 2), (loud, ["Control+,"])):
             self.press("Escape")
-            for _ in range(60):
-                self.press("ArrowRight")
-                if self.page.evaluate(f"() => {{ const n = window.glassThread.selected()[0]; return {wanted}; }}"):
-                    break
+            self.step_to(note["start_s"])
             self.press(*keys)
         self.check(self.printed())
 
