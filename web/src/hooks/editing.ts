@@ -8,6 +8,7 @@ import type { EditOut, SongOut } from "../document/schema";
 import { type EditorState, NO_COMP, store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
+import { vocalsOf } from "../document/vocals";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
 import { loadOffers } from "./offers";
@@ -89,7 +90,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
   const mine = ++opening;
   await report(async () => {
     const song = await api.song(songId);
-    const vocals = song.tracks.filter((track) => track.ready && track.role !== "backing");
+    const vocals = vocalsOf(song);
     const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
     if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
     const [content, analysis, versions] = await Promise.all([

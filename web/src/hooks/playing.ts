@@ -6,6 +6,7 @@ import { type EditorState, store, timesNow, trackOf } from "../document/store";
 import { linesAt } from "../document/pitch_names";
 import { roundPitch } from "../document/rounding";
 import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/times";
+import { isVocal } from "../document/vocals";
 import type { Source } from "../playback/layer";
 import { soundPitch } from "../playback/pitch_tone";
 import { type Part, Transport } from "../playback/transport";
@@ -68,7 +69,7 @@ export function isHeard(state: Pick<EditorState, "soloed" | "backing">, track: T
 /** What the stack has: every vocal as it is chosen there, or as sung, unless it is muted or others are heard alone. */
 function stackParts(state: EditorState): Part[] {
   return (state.song?.tracks ?? []).flatMap((track): Part[] => {
-    if (track.role === "backing" || !track.ready || !track.head_id || !isHeard(state, track)) return [];
+    if (!isVocal(track) || !track.head_id || !isHeard(state, track)) return [];
     const tried = state.listening === "preview" && track.id === state.trackId;
     const chosen: Source = state.listening === "sung" ? SUNG : { kind: "tuned", at: track.head_id };
     const source = tried ? sourceOf(state, "preview") : chosen;

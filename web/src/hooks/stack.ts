@@ -2,8 +2,9 @@
 
 import { api } from "../api/client";
 import type { Operation } from "../document/model";
-import type { EditOut, SongOut, TrackOut } from "../document/schema";
+import type { EditOut, TrackOut } from "../document/schema";
 import { store } from "../document/store";
+import { vocalsOf } from "../document/vocals";
 import { afterChanges, refreshOpen, refreshSong } from "./editing";
 import { report, say } from "./report";
 
@@ -58,11 +59,6 @@ export function undoSong(): Promise<boolean> {
 
 export function redoSong(): Promise<boolean> {
   return inSong(api.redoSong);
-}
-
-/** The vocals of a song that can be worked on. */
-export function vocalsOf(song: SongOut | null): TrackOut[] {
-  return song?.tracks.filter((track) => track.ready && track.role !== "backing") ?? [];
 }
 
 function vocals(): TrackOut[] {

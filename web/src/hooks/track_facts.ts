@@ -4,6 +4,7 @@ import { type RefObject, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { ProgressOut, TrackOut } from "../document/schema";
 import { store } from "../document/store";
+import { isVocal } from "../document/vocals";
 
 /** Columns of a track's outline in the list. */
 export const OUTLINE_COLUMNS = 240;
@@ -40,14 +41,15 @@ export function useOutline(trackId: string, wanted: boolean): Uint8Array | null 
 
 /** Have the list of songs say how far a track is by now; what was known before stays until then. */
 export function useProgress(track: TrackOut, wanted: boolean): void {
+  const vocal = isVocal(track);
   useEffect(() => {
-    if (wanted && track.ready && track.role !== "backing") {
+    if (wanted && vocal) {
       api.progress(track.id).then(
         (progress) => putProgress(track.id, progress),
         () => undefined,
       );
     }
-  }, [track.id, track.ready, track.role, wanted]);
+  }, [track.id, vocal, wanted]);
 }
 
 function putProgress(trackId: string, progress: ProgressOut): void {

@@ -3,6 +3,7 @@ import { Link } from "react-aria-components";
 import { signed } from "../../document/pitch_names";
 import type { PrintIn, PrintSummaryOut } from "../../document/schema";
 import { store } from "../../document/store";
+import { vocalsOf } from "../../document/vocals";
 import { printedIn, printFiles, type PrintWork, stretchIn, usePrintSummary } from "../../hooks/printing";
 import { useEditor } from "../../hooks/useStore";
 import { CheckBox } from "../ui/CheckBox";
@@ -153,7 +154,7 @@ function PartRow(props: {
 /** A fixed file of what is shown, or one of every vocal. */
 export function NewPrint({ onClose }: { onClose: () => void }) {
   const summary = usePrintSummary();
-  const vocals = useEditor((s) => s.song?.tracks.filter((t) => t.ready && t.role !== "backing").length ?? 1);
+  const vocals = useEditor((s) => vocalsOf(s.song).length);
   const [reach, setReach] = useState<Reach>("this");
   const [part, setPart] = useState<"whole" | "here">("whole");
   const [fade, setFade] = useState(15);

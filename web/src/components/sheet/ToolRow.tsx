@@ -1,3 +1,4 @@
+import { otherVocals } from "../../document/vocals";
 import { useEditor } from "../../hooks/useStore";
 import { drawExact, showWindow, takeTool } from "../../hooks/view";
 import { showAirAs } from "../../hooks/air";
@@ -28,7 +29,7 @@ function VoicesMenu() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
   const beneath = useEditor((s) => s.beneath?.trackId);
-  const others = song?.tracks.filter((one) => one.ready && one.role !== "backing" && one.id !== trackId) ?? [];
+  const others = otherVocals(song, trackId);
   const behind = others.map((one): Action => [
     beneath === one.id ? `Hide the notes of ${one.name}` : `Notes of ${one.name} behind`,
     () => void toggleBeneath(one.id),

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import styled from "styled-components";
 import { songKey, songTuning } from "../../document/song_words";
+import { vocalsOf } from "../../document/vocals";
 import { goTo } from "../../hooks/address";
 import { redoHere, showPanel, undoHere } from "../../hooks/panels";
 import { useEditor } from "../../hooks/useStore";
@@ -79,9 +80,7 @@ export function SongBar() {
       <h1 title={song.title}>{song.title}</h1>
       <Picker
         label="Track"
-        options={song.tracks
-          .filter((track) => track.ready && track.role !== "backing")
-          .map((track) => [track.id, track.name])}
+        options={vocalsOf(song).map((track) => [track.id, track.name])}
         value={trackId}
         onChange={(id) => goTo(`/song/${song.id}/track/${id}`)}
       />

@@ -3,6 +3,7 @@ import styled from "styled-components";
 import type { Listening } from "../../document/model";
 import { barText, secondsText } from "../../document/time_text";
 import { store } from "../../document/store";
+import { otherVocals } from "../../document/vocals";
 import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
 import {
   hearSelection,
@@ -134,9 +135,7 @@ export function TransportBar() {
   const melody = useEditor((s) => s.melodyAlong);
   const stack = useEditor((s) => s.panel === "stack");
   const trackId = useEditor((s) => s.trackId);
-  const hasOthers = useEditor(
-    (s) => s.song?.tracks.some((one) => one.ready && one.role !== "backing" && one.id !== trackId) ?? false,
-  );
+  const hasOthers = useEditor((s) => otherVocals(s.song, trackId).length > 0);
   const hasBacking = useEditor((s) => s.song?.tracks.some((track) => track.role === "backing") ?? false);
   return (
     <Bar aria-label="Transport">

@@ -2,6 +2,7 @@ import { type DragEvent, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import type { SongOut } from "../../document/schema";
+import { isVocal } from "../../document/vocals";
 import { goTo } from "../../hooks/address";
 import { bringIn, removeSong } from "../../hooks/songs";
 import { Button, MainButton, Panel, Quiet } from "../ui/controls";
@@ -32,7 +33,7 @@ const ACCEPT = [".wav", ".wave", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".mp3
 export function SongCard({ song }: { song: SongOut }) {
   const [over, setOver] = useState(false);
   const [role, setRole] = useState("lead");
-  const ready = song.tracks.some((track) => track.ready && track.role !== "backing");
+  const ready = song.tracks.some(isVocal);
   const take = (files: File[]): void => void bringIn(song.id, files, role);
   const drop = (event: DragEvent): void => {
     event.preventDefault();

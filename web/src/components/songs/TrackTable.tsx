@@ -14,6 +14,7 @@ import styled from "styled-components";
 import type { SongOut, TrackOut } from "../../document/schema";
 import { reordered, whenText } from "../../document/song_order";
 import { secondsText } from "../../document/time_text";
+import { isVocal } from "../../document/vocals";
 import { goTo } from "../../hooks/address";
 import { orderTracks } from "../../hooks/songs";
 import { PlainButton, Unseen } from "../ui/controls";
@@ -92,10 +93,6 @@ const HEADS: readonly (readonly [string, string, number])[] = [
 ];
 const SPOKEN = new Set(["Track", "Role", "Length", "Rate", "Notes"]); // what names a row
 
-function opens(track: TrackOut): boolean {
-  return track.ready && track.role !== "backing";
-}
-
 async function filesOf(event: DroppableCollectionRootDropEvent | DroppableCollectionInsertDropEvent): Promise<File[]> {
   return Promise.all(event.items.flatMap((item) => (item.kind === "file" ? [item.getFile()] : [])));
 }
@@ -125,7 +122,7 @@ export function TrackTable({ song, onFiles }: { song: SongOut; onFiles: (files: 
   const [now_s] = useState(() => Date.now() / 1000);
   const open = (key: unknown): void => {
     const track = song.tracks.find((one) => one.id === key);
-    if (track && opens(track)) goTo(`/song/${song.id}/track/${track.id}`);
+    if (track && isVocal(track)) goTo(`/song/${song.id}/track/${track.id}`);
   };
   return (
     <Rows aria-label={`Tracks of ${song.title}`} dragAndDropHooks={dragAndDropHooks} onRowAction={open}>
@@ -151,7 +148,7 @@ function TrackRow({ track, now_s }: { track: TrackOut; now_s: number }) {
   const progress = track.role === "backing" ? null : track.progress;
   const cell = (kind: string, text: ReactNode) => <Cell className={kind}>{text}</Cell>;
   return (
-    <Row id={track.id} textValue={track.name} {...(opens(track) ? { "data-opens": "" } : {})}>
+    <Row id={track.id} textValue={track.name} {...(isVocal(track) ? { "data-opens": "" } : {})}>
       <Cell>
         <PlainButton slot="drag" className="grip" aria-label={`Move ${track.name}`}>
           ⠿

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { editTracks, vocalsOf } from "../../hooks/stack";
+import { vocalsOf } from "../../document/vocals";
+import { editTracks } from "../../hooks/stack";
 import { useEditor } from "../../hooks/useStore";
 import { showWindow } from "../../hooks/view";
 import { Button, MainButton, Quiet } from "../ui/controls";

@@ -3,6 +3,7 @@ import { GridList, GridListItem, useDragAndDrop } from "react-aria-components";
 import styled from "styled-components";
 import type { SongOut } from "../../document/schema";
 import { reordered } from "../../document/song_order";
+import { isVocal } from "../../document/vocals";
 import { stackRow } from "../../geometry/stack_rows";
 import { usePlayhead } from "../../hooks/playhead";
 import { chooseTracks } from "../../hooks/stack";
@@ -133,7 +134,7 @@ function TrackHeads({ song }: { song: SongOut }) {
       void orderTracks(song.id, reordered(ids, keys, String(target.key), target.dropPosition === "after"));
     },
   });
-  const backings = song.tracks.filter((track) => track.role === "backing" || !track.ready).map((track) => track.id);
+  const backings = song.tracks.filter((track) => !isVocal(track)).map((track) => track.id);
   return (
     <Heads
       aria-label="Tracks of the song"

@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import type { NoteOut } from "../../document/model";
 import { sourceToSong } from "../../document/times";
 import { barText } from "../../document/time_text";
+import { otherVocals } from "../../document/vocals";
 import { revealNote } from "../../hooks/editing";
 import { type Anchor, anchorAtCursor, type Follow, showAlignment } from "../../hooks/following";
 import { type ReachName, useReach } from "../../hooks/reach";
@@ -74,7 +75,7 @@ export function FollowWindow() {
   const step = useEditor((s) => s.content?.step_id);
   const some = useEditor((s) => s.selection.size > 0);
   const known = useEditor((s) => s.content?.links[0]);
-  const others = song?.tracks.filter((track) => track.ready && track.role !== "backing" && track.id !== trackId) ?? [];
+  const others = otherVocals(song, trackId);
   const first = others.find((track) => track.role === "lead") ?? others[0];
   const [lead, setLead] = useState(known?.lead_track ?? first?.id ?? "");
   const { values, set, strengths } = useFollowStrengths(known);

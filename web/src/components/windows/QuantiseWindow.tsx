@@ -4,6 +4,7 @@ import { noteLabel } from "../../document/pitch_names";
 import type { PreviewOut } from "../../document/schema";
 import { sourceToSong } from "../../document/times";
 import { barText, shiftText } from "../../document/time_text";
+import { otherVocals } from "../../document/vocals";
 import { revealNote } from "../../hooks/editing";
 import { type ReachName, useReach } from "../../hooks/reach";
 import { useEditor } from "../../hooks/useStore";
@@ -75,7 +76,7 @@ export function QuantiseWindow() {
   const tried = useTried(operation);
   const found = tried ? moved(notes, tried) : null;
   if (!song) return null;
-  const others = song.tracks.filter((track) => track.ready && track.role !== "backing" && track.id !== trackId);
+  const others = otherVocals(song, trackId);
   const name = (note: NoteOut): string => noteLabel(song, note, note.tuned_midi, times);
   return (
     <SideWindow title="Quantise" onClose={() => showWindow(null)}>
