@@ -140,6 +140,7 @@ class ToTheHostTest(PrintCase, BorrowCase):
         """Select the note that sounds at a time of the recording, by keyboard."""
         until(lambda: self.page.evaluate("() => document.activeElement.getAttribute('role')") == "application", "sheet")
         self.step_to(wanted_s)
+        self.assertLess(self.note()["start_s"], wanted_s)
         return self.note()
 
     def make_versions(self) -> None:

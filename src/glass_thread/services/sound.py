@@ -337,10 +337,11 @@ def _frames_around(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[in
     return low, max(min(n_frames, last + 2), low + 1)
 
 
-def _frames_of(begin: int, n: int, sample_rate: int, plan: Plan) -> Floats:
-    """Frames of `n` track samples from `begin` on."""
+def _by_sample(values: Floats, low: int, begin: int, n: int, sample_rate: int, plan: Plan) -> Floats:
+    """Values of frames from `low` on, read at `n` track samples from `begin` on."""
     at = np.arange(begin, begin + n, dtype=np.float64)
-    return plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
+    frames = plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
+    return np.interp(frames, np.arange(low, low + len(values)), values)
 
 
 def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
@@ -350,7 +351,7 @@ def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Flo
     near = plan.level_db[low:high]
     if not near.any():
         return samples
-    db = np.interp(_frames_of(begin, n, sample_rate, plan), np.arange(low, low + len(near)), near)
+    db = _by_sample(near, low, begin, n, sample_rate, plan)
     touched = db != 0.0
     samples[:, touched] *= level_gain(db[touched])
     return samples
@@ -361,5 +362,5 @@ def of_air(samples: Floats, content: Content, plan: Plan, sample_rate: int, begi
     n = samples.shape[1]
     low, high = _frames_around(begin, n, sample_rate, plan)
     share = air_share(content.air.values(), (low, high), len(plan.level_db))
-    weight = np.interp(_frames_of(begin, n, sample_rate, plan), np.arange(low, low + len(share)), share)
+    weight = _by_sample(share, low, begin, n, sample_rate, plan)
     return samples * (weight if keep else 1.0 - weight)

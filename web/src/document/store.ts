@@ -67,6 +67,9 @@ export type WindowName =
   | "loudness"
   | "versions";
 
+/** What a song that has none yet is offered. */
+export type Offered = "key" | "tempo";
+
 export interface EditorState {
   songs: SongOut[] | null;
   songOrder: SongOrder;
@@ -111,7 +114,7 @@ export interface EditorState {
   /** tempos the open song may have; null until they are known */
   tempos: TempoEstimateOut | null;
   /** what of both could not be found out when it was last asked for */
-  unheard: ReadonlySet<"key" | "tempo">;
+  unheard: ReadonlySet<Offered>;
   /** what is to be offered no more: "key" or "tempo" and the song */
   offersLater: ReadonlySet<string>;
   curves: Curves | null;
@@ -204,7 +207,7 @@ export const store = createStore<EditorState>(() => ({
   keys: null,
   tempos: null,
   scales: null,
-  unheard: new Set<"key" | "tempo">(),
+  unheard: new Set<Offered>(),
   offersLater: new Set<string>(),
   curves: null,
   cuts: [],

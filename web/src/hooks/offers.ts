@@ -2,33 +2,36 @@
 
 import { api } from "../api/client";
 import type { KeyOut, MidiTempoOut, SongOut, TempoOut } from "../document/schema";
-import { store } from "../document/store";
+import { type EditorState, type Offered, store } from "../document/store";
 import { report } from "./report";
 import { changeSong } from "./songs";
 
-export type Offered = "key" | "tempo";
-
 /** Ask what the open track sounds like; it may take a moment when there is a backing. */
-export async function loadKeys(trackId: string): Promise<void> {
-  await listenFor("key", async () => {
-    const keys = await api.keys(trackId);
-    if (store.getState().trackId === trackId) store.setState({ keys });
-  });
+export function loadKeys(trackId: string): Promise<void> {
+  const still = (): boolean => store.getState().trackId === trackId;
+  return listenFor("key", still, async () => ({ keys: await api.keys(trackId) }));
 }
 
 /** Ask for the tempo of the open song. */
-export async function loadTempo(songId: string): Promise<void> {
-  await listenFor("tempo", async () => {
-    const tempos = await api.tempo(songId);
-    if (store.getState().song?.id === songId) store.setState({ tempos });
-  });
+export function loadTempo(songId: string): Promise<void> {
+  const still = (): boolean => store.getState().song?.id === songId;
+  return listenFor("tempo", still, async () => ({ tempos: await api.tempo(songId) }));
 }
 
-async function listenFor(what: Offered, ask: () => Promise<void>): Promise<void> {
+/** Ask, and keep what is found, or that it was not, while it is `still` about what is open. */
+async function listenFor(
+  what: Offered,
+  still: () => boolean,
+  ask: () => Promise<Pick<EditorState, "keys"> | Pick<EditorState, "tempos">>,
+): Promise<void> {
   const others = (): Offered[] => [...store.getState().unheard].filter((one) => one !== what);
   store.setState({ unheard: new Set(others()) });
-  const heard = await report(ask, `The ${what}`); // named, as its going well mends nothing else that is being said
-  if (!heard) store.setState({ unheard: new Set([...others(), what]) });
+  const listen = async (): Promise<void> => {
+    const found = await ask();
+    if (still()) store.setState(found);
+  };
+  const heard = await report(listen, `The ${what}`); // named, as its going well mends nothing else that is being said
+  if (!heard && still()) store.setState({ unheard: new Set([...others(), what]) });
 }
 
 /** Ask for what a song that was just opened does not have yet. */

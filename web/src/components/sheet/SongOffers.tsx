@@ -1,7 +1,8 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
+import type { Offered } from "../../document/store";
 import { catchUp } from "../../hooks/editing";
-import { keepTempo, type Offered, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
+import { keepTempo, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { ByItself } from "../windows/Links";

@@ -1,4 +1,4 @@
-import type { Offered } from "../../hooks/offers";
+import type { Offered } from "../../document/store";
 import { useEditor } from "../../hooks/useStore";
 import { Button, Quiet } from "../ui/controls";
 
