@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import importlib
 import sys
 
@@ -32,6 +33,7 @@ def build_parser(verb: str | None = None) -> argparse.ArgumentParser:
 
 def main(arguments: list[str] | None = None) -> int:
     """Run the command line; returns the exit code."""
+    gc.set_threshold(50_000)  # what is loaded stays; to look through it again and again is a twentieth of a start
     given = sys.argv[1:] if arguments is None else arguments
     chosen = build_parser(given[0] if given else None).parse_args(given)
     try:
