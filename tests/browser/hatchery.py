@@ -27,6 +27,9 @@ if TYPE_CHECKING:
     from glass_thread.services.workspace import Workspace
 
 
+FAILED = "failed-answers.txt"
+
+
 class Hatched(Application):
     """The same application, begun as a copy."""
 
@@ -44,6 +47,15 @@ class Hatched(Application):
                 os.killpg(self.number, signal.SIGKILL)
             _hatchery().ask("bury", self.number)
         self.number = 0
+
+
+def failed_answers(folder: Path) -> list[str]:
+    """What servers with their data in a folder, or in one within it, answered with 5xx since this was asked last."""
+    found: list[str] = []
+    for path in (*folder.glob(FAILED), *folder.glob(f"*/{FAILED}")):
+        found += path.read_text().splitlines()
+        path.unlink()
+    return found
 
 
 def prepared() -> Path:
@@ -101,8 +113,28 @@ def _load() -> None:
 
     warm_up()
     serve._prepare_engine = lambda: None  # it is
+    serve.create_app = which_says_what_it_failed_at
     OwnWorkers._start = _begin_beside
     Consumer._set_signal_handlers = lambda _self: None  # only a process of its own has them
+
+
+def which_says_what_it_failed_at(workspace: Workspace, settings: Any) -> Any:
+    """The application; whatever it answers with 5xx, whoever asked, stands in a file beside its data."""
+    from flask import request
+
+    from glass_thread.api.app import create_app
+
+    app = create_app(workspace, settings)
+    path = workspace.folder.with_name(FAILED)
+
+    @app.after_request
+    def note(response: Any) -> Any:
+        if response.status_code >= 500:
+            with path.open("a") as stream:
+                stream.write(f"{response.status_code} {request.method} {request.url}\n")
+        return response
+
+    return app
 
 
 class _Beside:

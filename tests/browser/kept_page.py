@@ -59,9 +59,12 @@ class KeptPage:
         page.add_init_script(REST)
         page.on("pageerror", lambda error: self.problems.append(str(error)))
         page.on("console", self._note)
-        page.on("response", lambda r: self.problems.append(f"{r.status} {r.url}") if r.status >= 500 else None)
 
     def _note(self, message: ConsoleMessage) -> None:
-        """An error on the console is a problem, but for the browser's line about an answer that refuses something."""
+        """An error on the console is a problem, but for the browser's line about an answer that refuses something.
+
+        Of an answer that is 5xx it has a line too; and the server says so itself (`hatchery.failed_answers`), as to be
+        told of every answer here costs more than many tests.
+        """
         if message.type == "error" and "the server responded with a status of 4" not in message.text:
             self.problems.append(message.text)

@@ -16,7 +16,7 @@ from playwright.sync_api import Page, expect
 
 from glass_thread.api.app import PREFIX
 from glass_thread.demo.song import TITLE
-from tests.browser.hatchery import Hatched, prepared
+from tests.browser.hatchery import Hatched, failed_answers, prepared
 from tests.browser.kept_page import PATIENCE_MS, PORT, KeptPage
 
 expect.set_options(timeout=PATIENCE_MS)
@@ -69,7 +69,7 @@ class BrowserCase(unittest.TestCase):
 
     def _leave(self) -> None:
         KEPT.leave()
-        self.assertEqual(self.problems, [])
+        self.assertEqual(self.problems + failed_answers(self.folder), [])
 
     def quiet(self, still_ms: float = 60) -> None:
         """Wait until the page has had nothing under way for so long: no request, no timer, no frame asked for."""
