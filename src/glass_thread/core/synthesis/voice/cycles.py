@@ -36,10 +36,7 @@ def _slopes(marks, low, high):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True)
-def _phases(marks, at, out):  # pragma: no cover - compiled
-    n = len(marks)
-    first = min(max(np.searchsorted(marks, at[0], side="right") - 1, 0), n - 2)
-    last = min(max(np.searchsorted(marks, at[-1], side="right"), first + 1), n - 1)
+def _phases(marks, at, first, last, out):  # pragma: no cover - compiled
     slopes = _slopes(marks, first, last + 1)
     k = first
     for j in range(len(at)):
@@ -75,7 +72,11 @@ def cycle_phase(marks: Floats, positions: Floats) -> Floats:
     between marks, shape (m,), and carried on beyond them; at least two marks."""
     out = np.empty(len(positions))
     if len(positions):
-        _phases(marks, np.asarray(positions, dtype=np.float64), out)
+        at = np.asarray(positions, dtype=np.float64)
+        # looked for out here, as numba takes half a second over it
+        begins, ends = np.searchsorted(marks, (at[0], at[-1]), side="right")
+        first = min(max(int(begins) - 1, 0), len(marks) - 2)
+        _phases(marks, at, first, min(max(int(ends), first + 1), len(marks) - 1), out)
     return out
 
 

@@ -56,8 +56,13 @@ def _between(marks, values, cycle, time):  # pragma: no cover - compiled
 @numba.njit(cache=True, nogil=True)
 def _origin(map_source, map_target, position):  # pragma: no cover - compiled
     """Source position of a target position, and whether the piece it lies in is stretched."""
-    i = np.searchsorted(map_target, position, side="right") - 1
-    i = min(max(i, 0), len(map_target) - 2)
+    i, after_it = 0, len(map_target) - 1
+    while after_it - i > 1:  # numba takes half a second over np.searchsorted
+        middle = (i + after_it) // 2
+        if map_target[middle] <= position:
+            i = middle
+        else:
+            after_it = middle
     before, after = map_source[i + 1] - map_source[i], map_target[i + 1] - map_target[i]
     if before == after:
         return position - map_target[i] + map_source[i], False
