@@ -8,7 +8,6 @@ import soundfile as sf
 
 from glass_thread.services.mix import pan_gains
 from tests.application import until
-from tests.browser.hatchery import first_half
 from tests.browser.test_derived import DerivedCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.browser.test_prints import PrintCase
@@ -17,8 +16,6 @@ VERSE_S = (19.6, 23.0)  # of a phrase that the doubles sing too
 
 
 class StackCase(DerivedCase, PrintCase):
-    begun_with = staticmethod(first_half)
-
     def stack(self):
         """The rows of the stack."""
         if self.page.get_by_role("grid", name="Tracks of the song").count() == 0:
