@@ -6,14 +6,15 @@ from tests.web.modules import ModuleCase
 
 
 def song(title: str, created_at: float, **tracks: tuple[int, float | None]) -> dict:
-    rows = [{"name": name, "progress": {"flags": flags, "worked_at": at}} for name, (flags, at) in tracks.items()]
+    rows = [{"id": f"{title} {name}", "name": name, "progress": {"flags": flags, "worked_at": at}}
+            for name, (flags, at) in tracks.items()]  # fmt: skip
     return {"title": title, "created_at": created_at, "tracks": rows}
 
 
 class SongOrderTest(ModuleCase):
     def test_orders(self) -> None:
         songs = [song("Ten", 1, Lead=(3, 50.0)), song("song 2", 2, Lead=(9, None)), song("song 10", 3, Pad=(0, None)),
-                 {"title": "new", "created_at": 4, "tracks": [{"name": "raw", "progress": None}]}]  # fmt: skip
+                 {"title": "new", "created_at": 4, "tracks": [{"id": "new raw", "name": "raw", "progress": None}]}]  # fmt: skip
         for order, wanted in (
             ("last worked", ["Ten", "new", "song 10", "song 2"]),
             ("newest", ["new", "song 10", "song 2", "Ten"]),
@@ -21,7 +22,27 @@ class SongOrderTest(ModuleCase):
             ("most flags", ["song 2", "Ten", "new", "song 10"]),
         ):
             with self.subTest(order):
-                self.assertEqual([s["title"] for s in self.call("song_order", "ordered", songs, order)], wanted)
+                self.assertEqual([s["title"] for s in self.call("song_order", "ordered", songs, order, {})], wanted)
+
+    def test_what_is_known_by_now_counts(self) -> None:
+        songs = [song("one", 1, Lead=(3, 50.0)), song("two", 2, Lead=(9, 60.0))]
+        for order, now, wanted in (
+            ("most flags", {"one Lead": {"flags": 10, "worked_at": 50.0}}, ["one", "two"]),
+            ("last worked", {"one Lead": {"flags": 3, "worked_at": 70.0}}, ["one", "two"]),
+            ("last worked", {"some other": {"flags": 3, "worked_at": 70.0}}, ["two", "one"]),
+        ):
+            with self.subTest(order, now=now):
+                self.assertEqual([s["title"] for s in self.call("song_order", "ordered", songs, order, now)], wanted)
+
+    def test_a_song_in_which_nothing_changed_stays_the_same_thing(self) -> None:
+        same = self.page.evaluate(
+            """async ([before, now]) => {
+              const { keptWhereAlike } = await import("/song_order.js");
+              return keptWhereAlike(before, now).map((song) => before.indexOf(song));
+            }""",
+            [[song("one", 1), song("two", 2), song("gone", 3)], [song("new", 4), song("two", 2), song("one", 9)]],
+        )
+        self.assertEqual(same, [-1, 1, -1])
 
     def test_search_looks_at_songs_and_tracks(self) -> None:
         one = song("Harbour", 1, Lead=(0, None))

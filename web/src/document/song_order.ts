@@ -1,13 +1,21 @@
 /** Which songs are shown, and in which order. */
 
-import type { SongOut } from "./schema";
+import type { ProgressOut, SongOut, TrackOut } from "./schema";
 
 export const SONG_ORDERS = ["last worked", "newest", "title", "most flags"] as const;
 export type SongOrder = (typeof SONG_ORDERS)[number];
 
+/** How far tracks are by now, by id; of others the list of songs knows how far they were. */
+export type Known = Readonly<Record<string, ProgressOut>>;
+
+/** How far a track is, as far as that is known. */
+export function progressOf(track: Pick<TrackOut, "id" | "progress">, known: Known): ProgressOut | null {
+  return known[track.id] ?? track.progress;
+}
+
 /** When a song was last worked on, or else made; seconds since 1970. */
-export function lastWorked(song: Pick<SongOut, "tracks" | "created_at">): number {
-  return Math.max(song.created_at, ...song.tracks.map((track) => track.progress?.worked_at ?? 0));
+function lastWorked(song: SongOut, known: Known): number {
+  return Math.max(song.created_at, ...song.tracks.map((track) => progressOf(track, known)?.worked_at ?? 0));
 }
 
 /** Whether a song or one of its tracks has a name that holds what is searched. */
@@ -17,10 +25,11 @@ export function isCalled(song: Pick<SongOut, "tracks" | "title">, search: string
 }
 
 /** Songs in an order; songs that are alike in it stay the newest first. */
-export function ordered(songs: readonly SongOut[], order: SongOrder): SongOut[] {
-  const flags = (song: SongOut): number => song.tracks.reduce((sum, track) => sum + (track.progress?.flags ?? 0), 0);
+export function ordered(songs: readonly SongOut[], order: SongOrder, known: Known): SongOut[] {
+  const flags = (song: SongOut): number =>
+    song.tracks.reduce((sum, track) => sum + (progressOf(track, known)?.flags ?? 0), 0);
   const by: Record<SongOrder, (a: SongOut, b: SongOut) => number> = {
-    "last worked": (a, b) => lastWorked(b) - lastWorked(a),
+    "last worked": (a, b) => lastWorked(b, known) - lastWorked(a, known),
     newest: (a, b) => b.created_at - a.created_at,
     title: (a, b) => a.title.localeCompare(b.title, undefined, { numeric: true, sensitivity: "base" }),
     "most flags": (a, b) => flags(b) - flags(a),
@@ -44,4 +53,10 @@ export function reordered(ids: readonly string[], moved: Iterable<unknown>, to: 
   const rest = ids.filter((id) => !gone.has(id));
   const at = rest.indexOf(String(to)) + (after ? 1 : 0);
   return [...rest.slice(0, at), ...ids.filter((id) => gone.has(id)), ...rest.slice(at)];
+}
+
+/** Songs as they came, but those in which nothing has changed as they were: what shows them has nothing to do. */
+export function keptWhereAlike(before: readonly SongOut[], now: readonly SongOut[]): SongOut[] {
+  const old = new Map(before.map((song) => [JSON.stringify(song), song]));
+  return now.map((song) => old.get(JSON.stringify(song)) ?? song);
 }

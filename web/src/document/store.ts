@@ -19,7 +19,7 @@ import type {
   View,
 } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { AlignmentOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "./schema";
+import type { AlignmentOut, CompOut, CutOut, KeysOut, ProgressOut, ScalesOut, TempoEstimateOut } from "./schema";
 import type { SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
@@ -72,6 +72,8 @@ export type Offered = "key" | "tempo";
 
 export interface EditorState {
   songs: SongOut[] | null;
+  /** how far tracks are by now, by id, as far as that was asked for since the list of songs came */
+  progress: Readonly<Record<string, ProgressOut>>;
   songOrder: SongOrder;
   sending: readonly SendingFile[];
   cutOff: readonly CutOffFile[];
@@ -187,6 +189,7 @@ export const NO_COMP = {
 
 export const store = createStore<EditorState>(() => ({
   songs: null,
+  progress: {},
   songOrder: "last worked",
   sending: [],
   cutOff: [],

@@ -3,6 +3,7 @@
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
 import type { SongChangeIn, TaskOut } from "../document/schema";
+import { keptWhereAlike } from "../document/song_order";
 import { type CutOffFile, type SendingFile, store } from "../document/store";
 import { report } from "./report";
 
@@ -16,7 +17,7 @@ export async function loadSongs(): Promise<void> {
     const { songs } = await api.songs();
     if (own < shownTurn) return;
     shownTurn = own;
-    store.setState({ songs });
+    store.setState({ songs: keptWhereAlike(store.getState().songs ?? [], songs), progress: {} });
   });
 }
 

@@ -53,9 +53,5 @@ export function useProgress(track: TrackOut, wanted: boolean): void {
 }
 
 function putProgress(trackId: string, progress: ProgressOut): void {
-  const songs = (store.getState().songs ?? []).map((song) => ({
-    ...song,
-    tracks: song.tracks.map((track) => (track.id === trackId ? { ...track, progress } : track)),
-  }));
-  store.setState({ songs });
+  store.setState({ progress: { ...store.getState().progress, [trackId]: progress } });
 }

@@ -53,8 +53,9 @@ export function Songs() {
   const songs = useEditor((s) => s.songs);
   const night = useEditor((s) => s.night);
   const order = useEditor((s) => s.songOrder);
+  const progress = useEditor((s) => s.progress);
   const [search, setSearch] = useState("");
-  const found = ordered(songs ?? [], order).filter((song) => isCalled(song, search));
+  const found = ordered(songs ?? [], order, progress).filter((song) => isCalled(song, search));
   useEffect(() => void loadSongs(), []);
   useRefreshing(songs);
   const dropAnywhere = (event: DragEvent): void => {

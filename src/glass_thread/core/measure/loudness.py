@@ -28,6 +28,7 @@ _PHASES = (
 PEAK_FILTER: tuple[tuple[float, ...], ...] = (*_PHASES, _PHASES[1][::-1], _PHASES[0][::-1])
 _MOST_OVER = max(sum(map(abs, phase)) for phase in PEAK_FILTER)  # no peak is higher than this times a sample near it
 _PEAK_PIECE = 2048  # samples that are looked at, or passed over, together
+_BACKWARDS = np.array(PEAK_FILTER)[:, ::-1].T.copy()  # all four phases at once are 2 to 3 times as fast as one by one
 
 
 @dataclass(frozen=True)
@@ -103,9 +104,8 @@ class LoudnessMeter:
             if loudest[i] * _MOST_OVER <= self._peak:
                 break
             piece = joined[:, edges[i] - taps + 1 : edges[i] + _PEAK_PIECE]
-            for phase in PEAK_FILTER:
-                for channel in piece:
-                    self._peak = max(self._peak, float(np.abs(np.convolve(channel, phase, "valid")).max(initial=0.0)))
+            near = np.ascontiguousarray(np.lib.stride_tricks.sliding_window_view(piece, taps, axis=1))
+            self._peak = max(self._peak, float(np.abs(near @ _BACKWARDS).max(initial=0.0)))
 
     def result(self) -> Loudness:
         """What was measured of everything taken so far; sound shorter than one block counts as one."""

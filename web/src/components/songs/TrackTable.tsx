@@ -11,12 +11,13 @@ import {
   useDragAndDrop,
 } from "react-aria-components";
 import styled from "styled-components";
-import type { SongOut, TrackOut } from "../../document/schema";
-import { reordered, whenText } from "../../document/song_order";
+import type { ProgressOut, SongOut, TrackOut } from "../../document/schema";
+import { progressOf, reordered, whenText } from "../../document/song_order";
 import { secondsText } from "../../document/time_text";
 import { isVocal } from "../../document/vocals";
 import { goTo } from "../../hooks/address";
 import { orderTracks } from "../../hooks/songs";
+import { useEditor } from "../../hooks/useStore";
 import { PlainButton, Unseen } from "../ui/controls";
 import { TrackOutline } from "./TrackOutline";
 
@@ -145,7 +146,6 @@ function nameOf(song: SongOut, id: string): string {
 }
 
 function TrackRow({ track, now_s }: { track: TrackOut; now_s: number }) {
-  const progress = track.role === "backing" ? null : track.progress;
   const cell = (kind: string, text: ReactNode) => <Cell className={kind}>{text}</Cell>;
   return (
     <Row id={track.id} textValue={track.name} {...(isVocal(track) ? { "data-opens": "" } : {})}>
@@ -160,11 +160,17 @@ function TrackRow({ track, now_s }: { track: TrackOut; now_s: number }) {
       {cell("", `${track.sample_rate / 1000} kHz ${track.channels === 2 ? "stereo" : "mono"}`)}
       {cell("number", track.role === "backing" ? "–" : track.ready ? track.notes_found : "…")}
       {cell("sound", <TrackOutline track={track} />)}
-      {cell("number flags", progress && progress.flags > 0 ? `⚑ ${progress.flags}` : "")}
-      {cell("number", progress ? `${doneShare(progress.done_s, progress.sung_s)} %` : "")}
-      {cell("", progress?.worked_at ? whenText(progress.worked_at, now_s) : "")}
+      {cell("number flags", <HowFar track={track} text={(far) => (far.flags > 0 ? `⚑ ${far.flags}` : "")} />)}
+      {cell("number", <HowFar track={track} text={(far) => `${doneShare(far.done_s, far.sung_s)} %`} />)}
+      {cell("", <HowFar track={track} text={(far) => (far.worked_at ? whenText(far.worked_at, now_s) : "")} />)}
     </Row>
   );
+}
+
+/** What one cell says of how far a track is; read here, since a row that is made anew has the whole table made anew. */
+function HowFar({ track, text }: { track: TrackOut; text: (far: ProgressOut) => string }) {
+  const far = useEditor((s) => (track.role === "backing" ? null : progressOf(track, s.progress)));
+  return far ? text(far) : "";
 }
 
 function doneShare(done_s: number, sung_s: number): number {
