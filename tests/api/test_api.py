@@ -1,11 +1,13 @@
 import io
 import json
 import unittest
+from functools import lru_cache
 
 import numpy as np
 import soundfile as sf
+from apiflask import APIFlask
 
-from glass_thread.api.app import create_app
+from glass_thread.api.app import Settings, serve, with_routes
 from glass_thread.api.errors import STATUS
 from glass_thread.cli.hostile_edits import hostile_edits
 from glass_thread.core.document.operations.registry import OPERATIONS, parse_operation
@@ -17,15 +19,24 @@ from tests.signals import RATE, FolderCase, sung_short, write_short
 API = "/api/v1"
 
 
+_laid = lru_cache(maxsize=1)(with_routes)
+
+
 class ApiCase(FolderCase):
     """A client over an application whose tasks run when asked."""
 
     def setUp(self) -> None:
         super().setUp()
         self.work = self.workspace()
-        self.client = create_app(self.work).test_client()
+        self.client = self.application().test_client()
         self.client.environ_base["HTTP_ORIGIN"] = "http://localhost"  # as the program's own page sends it
         self.song = self.client.post(f"{API}/songs", json={"title": "Test"}).json["id"]
+
+    def application(self) -> APIFlask:
+        """One for all tests, as laying its routes costs more than many of them do, over this test's workspace."""
+        app = _laid(Settings())
+        serve(app, self.work)
+        return app
 
     def bring_in(self, data: bytes | None = None, name: str = "take.wav", **form: object):
         data = write_short(self.folder).read_bytes() if data is None else data
@@ -349,7 +360,7 @@ class SecurityTest(ApiCase):
         self.assertEqual(self.client.get(f"{API}/songs", headers={"Host": "["}).status_code, 403)
 
     def test_a_form_without_origin_is_refused(self) -> None:
-        form = create_app(self.work).test_client()
+        form = self.application().test_client()
         for answer in (form.post(f"{API}/songs", data={"title": "x"}), form.delete(f"{API}/songs/{self.song}"),
                        form.post(f"{API}/songs", data='{"title":"x"}', content_type="text/plain")):  # fmt: skip
             self.assertEqual(answer.status_code, 415)

@@ -51,17 +51,27 @@ class Settings:
 
 def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFlask:
     """Build the application over one workspace."""
-    chosen = settings or Settings()
+    app = with_routes(settings or Settings())
+    serve(app, workspace)
+    return app
+
+
+def serve(app: APIFlask, workspace: Workspace) -> None:
+    """Have an application answer from a workspace, and from no other any more."""
+    app.extensions["desk"] = Desk(workspace)
+    app.extensions["foreman"] = Foreman(app.extensions["desk"])
+    app.extensions["turns"] = Turns()
+    app.extensions["marks_ahead"] = MarksAhead(app.extensions["desk"].sound, app.extensions["turns"])
+    app.extensions["previews"] = Previews(app.extensions["desk"])
+
+
+def with_routes(chosen: Settings) -> APIFlask:
+    """An application that has no workspace to serve yet; laying the routes is most of the work."""
     app = APIFlask("glass_thread", title="Glass Thread", version=__version__, spec_path=f"{PREFIX}/openapi.json",
                    docs_path=None, static_folder=None)  # fmt: skip
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.extensions["desk"] = Desk(workspace)
-    app.extensions["foreman"] = Foreman(app.extensions["desk"])
     app.extensions["worker_token"] = chosen.worker_token
-    app.extensions["turns"] = Turns()
-    app.extensions["marks_ahead"] = MarksAhead(app.extensions["desk"].sound, app.extensions["turns"])
-    app.extensions["previews"] = Previews(app.extensions["desk"])
     app.json = Json(app)
     register_errors(app)
     register_security(app, chosen.allowed_hosts)

@@ -1,6 +1,6 @@
 /**
- * Has the sound loaded where playing would begin, then what is in sight, then what follows the cursor, so that a press
- * of Play is heard at once.
+ * Has the sound loaded where playing would begin, so that a press of Play is heard at once; and, once nothing has
+ * changed for a while, what is in sight and what follows the cursor.
  */
 
 import { useEffect } from "react";
@@ -14,6 +14,8 @@ const SHORTEST_S = 1;
 const LONGEST_S = 8;
 /** Of all tracks that sound, so that what was loaded first is still there. */
 const MOST_TRACK_S = 240;
+/** While edit follows edit, the next one would undo most of what was rendered after the last. */
+const UNCHANGED_MS = 1200;
 
 /** What decides which sound that is. */
 function deciding(): readonly unknown[] {
@@ -39,10 +41,15 @@ function deciding(): readonly unknown[] {
 /** From where, and for how many seconds at least. */
 type Stretch = readonly [number, number];
 
-/** What to load, the most likely first. */
-function places(): Stretch[] {
+/** Where playing would begin. */
+function beginnings(): Stretch[] {
+  return [playStart(), hearingStart()].filter((at) => at !== null).map((at): Stretch => [at, 0]);
+}
+
+/** What is in sight, then what follows the cursor. */
+function further(): Stretch[] {
   const { view, cursor_s } = store.getState();
-  const found = [playStart(), hearingStart()].filter((at) => at !== null).map((at): Stretch => [at, 0]);
+  const found: Stretch[] = [];
   const seen = cursor_s >= view.start_s && cursor_s < view.end_s;
   const from = seen && view.end_s - view.start_s > IN_SIGHT_S ? cursor_s : view.start_s;
   const most = MOST_TRACK_S / (2 * Math.max(1, partsNow().length));
@@ -62,24 +69,44 @@ export function useReadyToPlay(): void {
   useEffect(() => {
     let done: readonly unknown[] = [];
     let busy = false;
+    let timer: number | undefined;
+    let here = true;
     const moved = (): boolean => deciding().some((value, i) => value !== done[i]);
+    /** Load one stretch after the other; false when something came between. */
+    const load = async (stretches: Stretch[]): Promise<boolean> => {
+      for (const [at, seconds] of stretches) {
+        // what fails here fails again, and is said, when it is to be played
+        const came = await transport.prepare(partsNow(), at, seconds, true).then(
+          () => true,
+          () => false,
+        );
+        if (!came || store.getState().playing || moved()) return false;
+      }
+      return true;
+    };
     const look = async (): Promise<void> => {
       if (busy) return;
       busy = true;
       while (!store.getState().playing && moved()) {
+        window.clearTimeout(timer);
         done = deciding();
-        for (const [at, seconds] of places()) {
-          // what fails here fails again, and is said, when it is to be played
-          const came = await transport.prepare(partsNow(), at, seconds, true).then(
-            () => true,
-            () => false,
-          );
-          if (!came || store.getState().playing || moved()) break;
-        }
+        if ((await load(beginnings())) && here) timer = window.setTimeout(() => void goOn(), UNCHANGED_MS);
       }
       busy = false;
     };
+    const goOn = async (): Promise<void> => {
+      if (busy || store.getState().playing || moved()) return;
+      busy = true;
+      await load(further());
+      busy = false;
+      await look(); // what came between
+    };
     void look();
-    return store.subscribe(() => void look());
+    const stop = store.subscribe(() => void look());
+    return () => {
+      here = false;
+      stop();
+      window.clearTimeout(timer);
+    };
   }, []);
 }
