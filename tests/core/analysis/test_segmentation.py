@@ -2,7 +2,7 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.analysis.segmentation import cut_run, note_ranges, vibrato_midline
+from glass_thread.core.analysis.segmentation import cut_run, middle_of, note_ranges, vibrato_midline
 from glass_thread.core.signal.signal_tools import smoothstep
 from glass_thread.core.signal.types import HOP_S
 from tests.signals import frames
@@ -19,6 +19,16 @@ def steps(pitches: list[float], seconds: float, glide: float = 0.06) -> np.ndarr
 
 def loud(midi: np.ndarray) -> np.ndarray:
     return np.full(len(midi), -20.0)
+
+
+class MiddleTest(unittest.TestCase):
+    def test_it_is_numpys_median_to_the_bit(self) -> None:
+        rng = np.random.default_rng(5)
+        for n in (*range(1, 12), 70, 71, 500):
+            for values in (rng.normal(6000.0, 50.0, n), rng.integers(0, 3, n).astype(float), np.arange(n) / 3.0):
+                for order in (values, np.sort(values), np.sort(values)[::-1].copy()):
+                    with self.subTest(n=n):
+                        self.assertEqual(middle_of(order), np.median(order))
 
 
 class CutTest(unittest.TestCase):
