@@ -10,6 +10,7 @@ import sys
 from .. import __version__
 from ..core.signal.errors import GlassThreadError
 from .examples import examples_text
+from .quick_scipy import leave_documentation_out
 
 # In the order the help shows them; one module may have several.  Only what is asked for is imported, as the sound
 # engine and the web server each take a second to load.
@@ -36,6 +37,7 @@ def main(arguments: list[str] | None = None) -> int:
     gc.set_threshold(50_000)  # what is loaded stays; to look through it again and again is a twentieth of a start
     given = sys.argv[1:] if arguments is None else arguments
     chosen = build_parser(given[0] if given else None).parse_args(given)
+    leave_documentation_out()
     try:
         return int(chosen.run(chosen) or 0)
     except GlassThreadError as error:
