@@ -6,8 +6,10 @@ import atexit
 import gc
 import json
 import os
+import selectors
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -18,7 +20,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 from unittest import mock
 
-from tests.application import Application
+from tests.application import Application, until
 from tests.kept import ROOT, kept_folder
 from tests.signals import REAL_TAKE
 
@@ -90,17 +92,27 @@ def _have_looked() -> None:
 
 
 class _Hatchery:
+    """The one that `./glass test` has begun for all processes of tests, or else one of this process alone."""
+
     def __init__(self) -> None:
-        command = [sys.executable, "-W", "ignore", "-m", "tests.browser.hatchery"]
-        self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, cwd=ROOT)
-        atexit.register(self._process.kill)
+        place = os.environ.get("GLASS_THREAD_HATCHERY") or self._begun()
+        self._line = socket.socket(socket.AF_UNIX)
+        until(lambda: Path(place).exists(), "the hatchery")
+        self._line.connect(place)
+        self._answers = self._line.makefile("rb")
+
+    def _begun(self) -> str:
+        folder = tempfile.TemporaryDirectory()
+        place = f"{folder.name}/hatchery"
+        process = subprocess.Popen([sys.executable, "-W", "ignore", "-m", "tests.browser.hatchery", place], cwd=ROOT)
+        atexit.register(folder.cleanup)
+        atexit.register(process.kill)
+        return place
 
     def ask(self, what: str, about: Any) -> int:
         """Have something done; a number comes back."""
-        assert self._process.stdin and self._process.stdout
-        self._process.stdin.write(json.dumps([what, about]).encode() + b"\n")
-        self._process.stdin.flush()
-        return int(self._process.stdout.readline())
+        self._line.sendall(json.dumps([what, about]).encode() + b"\n")
+        return int(self._answers.readline())
 
 
 def _load() -> None:
@@ -154,6 +166,7 @@ def _begin_beside(workers: Any) -> None:
     workers._running[name] = _Beside()
 
 
+@lru_cache(maxsize=1)
 def _look_at(folder: Path) -> int:
     """Do what a page asks for when it opens each song's lead: servers begin with what is loaded and worked out for it.
 
@@ -249,24 +262,35 @@ def _hatch(arguments: list[str]) -> int:
     os._exit(main(arguments))
 
 
-def _answer() -> None:
-    for line in sys.stdin:
-        what, about = json.loads(line)
-        if what == "hatch":
-            told = _hatch(about)
-        elif what == "look":
-            told = _look_at(Path(about))
-        elif what == "demo":
-            told = _make_demo(Path(about))
-        elif what == "half demo":
-            told = _make_half_demo(Path(about))
-        elif what == "own take":
-            told = _bring_in_own(Path(about))
-        else:
-            told = os.waitpid(about, 0)[0]
-        print(told, flush=True)
+def _told(what: str, about: Any) -> int:
+    if what == "hatch":
+        return _hatch(about)
+    if what == "bury":
+        return os.waitpid(about, 0)[0]
+    return {"look": _look_at, "demo": _make_demo, "half demo": _make_half_demo, "own take": _bring_in_own}[what](
+        Path(about)
+    )
+
+
+def _answer(place: str) -> None:
+    """Do what is asked for, one after the other, whoever asks."""
+    _load()
+    part = socket.socket(socket.AF_UNIX)
+    part.bind(f"{place}.part")
+    part.listen()
+    os.rename(f"{place}.part", place)  # there once it can be asked
+    waiting = selectors.DefaultSelector()
+    waiting.register(part, selectors.EVENT_READ)
+    while True:
+        for key, _events in waiting.select():
+            if key.fileobj is part:
+                line, _ = part.accept()
+                waiting.register(line, selectors.EVENT_READ, line.makefile("rb"))
+            elif asked := key.data.readline():
+                key.fileobj.sendall(b"%d\n" % _told(*json.loads(asked)))
+            else:
+                waiting.unregister(key.fileobj)
 
 
 if __name__ == "__main__":
-    _load()
-    _answer()
+    _answer(sys.argv[1])
