@@ -6,6 +6,7 @@ import numpy as np
 from playwright.sync_api import Route
 
 from tests.application import until
+from tests.browser.hatchery import first_half
 from tests.browser.test_air import AirCase
 from tests.browser.test_journeys_on_own import OwnRecording
 
@@ -53,6 +54,8 @@ class CompCase(AirCase):
 
 
 class PointerTest(CompCase):
+    begun_with = staticmethod(first_half)
+
     def test_phrases_and_stretches_are_chosen_and_borders_moved(self) -> None:
         page = self.page
         self.tune_and_begin()
@@ -113,6 +116,8 @@ class PointerTest(CompCase):
 
 
 class KeyboardTest(CompCase):
+    begun_with = staticmethod(first_half)
+
     def test_versions_are_chosen_and_heard_while_playing(self) -> None:
         page = self.page
         self.tune_and_begin()
@@ -155,6 +160,8 @@ class KeyboardTest(CompCase):
 
 
 class GlazeTest(CompCase):
+    begun_with = staticmethod(first_half)
+
     def test_a_glaze_is_laid_changed_and_taken_away(self) -> None:
         page = self.page
         self.canvas().focus()

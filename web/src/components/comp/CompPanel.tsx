@@ -40,6 +40,11 @@ const BorderList = styled.ul`
   }
 `;
 
+const Stretch = styled.section`
+  display: grid;
+  gap: 5px;
+`;
+
 /** Beside the comp view: the comp, what is looked at, its borders, and what is done for many places at once. */
 export function CompPanel() {
   const [tab, setTab] = useState<"comp" | "steps">("comp");
@@ -152,7 +157,7 @@ function Here() {
     </TargetRow>
   );
   return (
-    <section aria-label="Here">
+    <Stretch aria-label="Here">
       <Quiet>{`Here: bar ${barText(here.start_s, song)} to ${barText(here.end_s, song)}`}</Quiet>
       {field("From", here.start_s, (at) => lookAt(at, here.end_s))}
       {field("To", here.end_s, (at) => lookAt(here.start_s, at))}
@@ -165,7 +170,7 @@ function Here() {
           </div>
         ))}
       </Found>
-    </section>
+    </Stretch>
   );
 }
 
