@@ -275,16 +275,16 @@ def _told(what: str, about: Any) -> int:
 def _answer(place: str) -> None:
     """Do what is asked for, one after the other, whoever asks."""
     _load()
-    part = socket.socket(socket.AF_UNIX)
-    part.bind(f"{place}.part")
-    part.listen()
+    door = socket.socket(socket.AF_UNIX)
+    door.bind(f"{place}.part")
+    door.listen()
     os.rename(f"{place}.part", place)  # there once it can be asked
     waiting = selectors.DefaultSelector()
-    waiting.register(part, selectors.EVENT_READ)
+    waiting.register(door, selectors.EVENT_READ)
     while True:
         for key, _events in waiting.select():
-            if key.fileobj is part:
-                line, _ = part.accept()
+            if key.fileobj is door:
+                line, _ = door.accept()
                 waiting.register(line, selectors.EVENT_READ, line.makefile("rb"))
             elif asked := key.data.readline():
                 key.fileobj.sendall(b"%d\n" % _told(*json.loads(asked)))

@@ -34,6 +34,11 @@ class SongOrderTest(ModuleCase):
             with self.subTest(order, now=now):
                 self.assertEqual([s["title"] for s in self.call("song_order", "ordered", songs, order, now)], wanted)
 
+    def test_what_the_list_itself_says_is_the_newer(self) -> None:
+        songs = [song("one", 1, Lead=(3, 50.0)), {"tracks": [{"id": "raw", "progress": None}, {"id": "other", "progress": None}]}]
+        known = {name: {"flags": 1, "worked_at": None} for name in ("one Lead", "raw", "gone")}
+        self.assertEqual(list(self.call("song_order", "beyond", songs, known)), ["raw"])
+
     def test_a_song_in_which_nothing_changed_stays_the_same_thing(self) -> None:
         same = self.page.evaluate(
             """async ([before, now]) => {

@@ -72,7 +72,7 @@ export type Offered = "key" | "tempo";
 
 export interface EditorState {
   songs: SongOut[] | null;
-  /** how far tracks are by now, by id, as far as that was asked for since the list of songs came */
+  /** how far tracks are by now, by id, where that was asked for since the list of songs said it */
   progress: Readonly<Record<string, ProgressOut>>;
   songOrder: SongOrder;
   sending: readonly SendingFile[];

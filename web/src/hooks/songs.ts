@@ -3,7 +3,7 @@
 import { api } from "../api/client";
 import { ApiError } from "../api/errors";
 import type { SongChangeIn, TaskOut } from "../document/schema";
-import { keptWhereAlike } from "../document/song_order";
+import { beyond, keptWhereAlike } from "../document/song_order";
 import { type CutOffFile, type SendingFile, store } from "../document/store";
 import { report } from "./report";
 
@@ -17,7 +17,8 @@ export async function loadSongs(): Promise<void> {
     const { songs } = await api.songs();
     if (own < shownTurn) return;
     shownTurn = own;
-    store.setState({ songs: keptWhereAlike(store.getState().songs ?? [], songs), progress: {} });
+    const { songs: before, progress } = store.getState();
+    store.setState({ songs: keptWhereAlike(before ?? [], songs), progress: beyond(songs, progress) });
   });
 }
 

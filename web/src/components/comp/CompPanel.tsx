@@ -40,7 +40,7 @@ const BorderList = styled.ul`
   }
 `;
 
-const Stretch = styled.section`
+const Fields = styled.section`
   display: grid;
   gap: 5px;
 `;
@@ -157,7 +157,7 @@ function Here() {
     </TargetRow>
   );
   return (
-    <Stretch aria-label="Here">
+    <Fields aria-label="Here">
       <Quiet>{`Here: bar ${barText(here.start_s, song)} to ${barText(here.end_s, song)}`}</Quiet>
       {field("From", here.start_s, (at) => lookAt(at, here.end_s))}
       {field("To", here.end_s, (at) => lookAt(here.start_s, at))}
@@ -170,7 +170,7 @@ function Here() {
           </div>
         ))}
       </Found>
-    </Stretch>
+    </Fields>
   );
 }
 
