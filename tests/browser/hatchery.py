@@ -97,7 +97,6 @@ class _Hatchery:
     def __init__(self) -> None:
         place = os.environ.get("GLASS_THREAD_HATCHERY") or self._begun()
         self._line = socket.socket(socket.AF_UNIX)
-        until(lambda: Path(place).exists(), "the hatchery")
         self._line.connect(place)
         self._answers = self._line.makefile("rb")
 
@@ -107,6 +106,7 @@ class _Hatchery:
         process = subprocess.Popen([sys.executable, "-W", "ignore", "-m", "tests.browser.hatchery", place], cwd=ROOT)
         atexit.register(folder.cleanup)
         atexit.register(process.kill)
+        until(lambda: Path(place).exists() or process.poll() is not None, "the hatchery")
         return place
 
     def ask(self, what: str, about: Any) -> int:
@@ -275,10 +275,12 @@ def _told(what: str, about: Any) -> int:
 def _answer(place: str) -> None:
     """Do what is asked for, one after the other, whoever asks."""
     _load()
+    part = Path(f"{place}.part")
+    part.unlink(missing_ok=True)  # of one that was ended here
     door = socket.socket(socket.AF_UNIX)
-    door.bind(f"{place}.part")
+    door.bind(str(part))
     door.listen()
-    os.rename(f"{place}.part", place)  # there once it can be asked
+    part.rename(place)  # there once it can be asked
     waiting = selectors.DefaultSelector()
     waiting.register(door, selectors.EVENT_READ)
     while True:

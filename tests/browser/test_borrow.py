@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from glass_thread.host.check import check_folder
 from tests.application import until
+from tests.browser.hatchery import prepared
 from tests.browser.test_comp import CompCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.browser.test_prints import PrintCase
@@ -16,6 +17,8 @@ BORROWED_S, CHANGED_S = 21.6, 5.5  # in the demo's lead: a word of its repeated 
 
 
 class BorrowCase(CompCase):
+    begun_with = staticmethod(prepared)  # it has the line that is repeated
+
     def borrow_window(self):
         return self.page.get_by_role("dialog", name="Borrow")
 

@@ -12,6 +12,8 @@ from tests.browser.test_journeys_on_own import OwnRecording
 
 
 class CompCase(AirCase):
+    begun_with = staticmethod(first_half)  # all of it is rendered, by some again and again
+
     def comp(self) -> dict:
         return self.page.evaluate("() => window.glassThread.comp()")
 
@@ -54,8 +56,6 @@ class CompCase(AirCase):
 
 
 class PointerTest(CompCase):
-    begun_with = staticmethod(first_half)
-
     def test_phrases_and_stretches_are_chosen_and_borders_moved(self) -> None:
         page = self.page
         self.tune_and_begin()
@@ -116,8 +116,6 @@ class PointerTest(CompCase):
 
 
 class KeyboardTest(CompCase):
-    begun_with = staticmethod(first_half)
-
     def test_versions_are_chosen_and_heard_while_playing(self) -> None:
         page = self.page
         self.tune_and_begin()
@@ -160,8 +158,6 @@ class KeyboardTest(CompCase):
 
 
 class GlazeTest(CompCase):
-    begun_with = staticmethod(first_half)
-
     def test_a_glaze_is_laid_changed_and_taken_away(self) -> None:
         page = self.page
         self.canvas().focus()

@@ -3,15 +3,12 @@
 import re
 
 from tests.application import until
-from tests.browser.hatchery import first_half
 from tests.browser.test_comp import CompCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.signals import REAL_TAKE
 
 
 class FollowCase(CompCase):
-    begun_with = staticmethod(first_half)  # all of it is rendered, by some again and again
-
     def open_track(self, name: str) -> None:
         """Open another track of the song by its name."""
         page = self.page

@@ -19,8 +19,8 @@ import type {
   View,
 } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { AlignmentOut, CompOut, CutOut, KeysOut, ProgressOut, ScalesOut, TempoEstimateOut } from "./schema";
-import type { SongOrder } from "./song_order";
+import type { AlignmentOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "./schema";
+import type { Known, SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "./times";
 
 export interface Message {
@@ -73,7 +73,7 @@ export type Offered = "key" | "tempo";
 export interface EditorState {
   songs: SongOut[] | null;
   /** how far tracks are by now, by id, where that was asked for since the list of songs said it */
-  progress: Readonly<Record<string, ProgressOut>>;
+  progress: Known;
   songOrder: SongOrder;
   sending: readonly SendingFile[];
   cutOff: readonly CutOffFile[];
