@@ -3,6 +3,8 @@
 import re
 from pathlib import Path
 
+from playwright.sync_api import expect
+
 from tests.browser.test_air import AirCase
 
 AXE = Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js"
@@ -100,10 +102,10 @@ class AccessTest(AccessCase):
             page.get_by_role("dialog").wait_for()
             with self.subTest(item):
                 self.assertEqual(self.violations(DIALOG), [])
-                self.assertEqual(page.evaluate("() => document.activeElement.getAttribute('role')"), "dialog")
+                expect(page.get_by_role("dialog")).to_be_focused()
                 page.keyboard.press("Escape")
                 page.get_by_role("dialog").wait_for(state="detached")
-                self.assertEqual(page.evaluate("() => document.activeElement.getAttribute('role')"), "application")
+                expect(page.get_by_role("application")).to_be_focused()
                 self.assertEqual(len(page.evaluate("() => window.glassThread.selected()")), 1)  # Escape is used up
 
     def test_windows_over_the_screen(self) -> None:
@@ -192,4 +194,4 @@ class AccessTest(AccessCase):
         page.get_by_role("menu").wait_for(state="detached")
         self.settle()
         self.assertTrue(page.get_by_role("button", name="Undo").is_disabled())
-        self.assertTrue(button.evaluate("(b) => b === document.activeElement"))
+        expect(button).to_be_focused()  # a frame after the menu has left

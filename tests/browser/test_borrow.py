@@ -141,7 +141,7 @@ class ToTheHostTest(PrintCase, BorrowCase):
 
     def select_note_at(self, wanted_s: float) -> dict:
         """Select the note that sounds at a time of the recording, by keyboard."""
-        until(lambda: self.page.evaluate("() => document.activeElement.getAttribute('role')") == "application", "sheet")
+        expect(self.page.get_by_role("application")).to_be_focused()
         self.step_to(wanted_s)
         self.assertLess(self.note()["start_s"], wanted_s)
         return self.note()
