@@ -15,6 +15,7 @@ export default defineConfig({
         layer: "src/playback/layer.ts",
         pan: "src/playback/pan.ts",
         comp_rows: "src/geometry/comp_rows.ts",
+        text_lines: "src/geometry/text_lines.ts",
         melody_line: "src/document/melody_line.ts",
         stack_rows: "src/geometry/stack_rows.ts",
         dot_radius: "src/geometry/dot_radius.ts",

@@ -65,3 +65,22 @@ class CompTest(ModuleCase):
             self.assertEqual([row["height"] for row in layout["rows"]], [wanted] * (versions + 1))
             for y, row in ((10, None), (40, -1), (34 + wanted + 1, 0), (34 + wanted * (versions + 1) + 5, None)):
                 self.assertEqual(self.call("comp_rows", "rowAt", y, layout), row)
+
+    def test_a_name_in_a_narrow_column(self) -> None:
+        """With letters that are all 6 wide, in a column of 48: eight of them."""
+        script = """async (rows) => {
+            const { textLines } = await import("/text_lines.js");
+            return rows.map(([text, most]) => textLines(text, 48, most, (t) => 6 * t.length));
+        }"""
+        rows = (
+            ("Tuned", 3, ["Tuned"]),
+            ("As sung", 3, ["As sung"]),
+            ("Tuned and polished", 3, ["Tuned", "and", "polished"]),
+            ("Tuned and polished", 2, ["Tuned", "and…"]),
+            ("Tuned and polished", 1, ["Tuned…"]),
+            ("Unbelievable", 3, ["Unbelie…"]),
+            ("  a  b ", 3, ["a b"]),
+            ("Extended take", 1, ["Extende…"]),
+            ("", 3, []),
+        )
+        self.assertEqual(self.page.evaluate(script, [row[:2] for row in rows]), [row[2] for row in rows])

@@ -7,6 +7,7 @@ import { songToSource } from "../document/times";
 import { type CompRows, layRows } from "../geometry/comp_rows";
 import { extremesIn } from "../geometry/extremes";
 import { columns, eachColumn } from "../geometry/polyline";
+import { textLines } from "../geometry/text_lines";
 import { type Lanes, layLanes, songToX, xToSong } from "../geometry/viewport";
 import type { Layer } from "./layer";
 import { drawRuler, type MarkedSong } from "./ruler";
@@ -27,8 +28,9 @@ export interface CompData {
   sketch: CompSketch | null;
 }
 
-const LABEL = 17;
 const SOUNDS = "sounds"; // the first row, in the gutter
+const HEAD = 12; // free at the top of a row
+const [INDENT, NAME_TOP, NAME_LINE] = [12, 27, 14]; // of what stands in the gutter
 
 export const COMP_LAYERS: readonly Layer<CompData>[] = [
   {
@@ -130,8 +132,8 @@ function drawRow(
   const to = Math.min(lanes.width, Math.ceil(span[1]));
   if (to <= from) return;
   const frameAt = (x: number): number => songToSource(xToSong(x, view, lanes), row.times) / curves.hop_s;
-  const middle = top + height / 2 + LABEL / 2;
-  const scale = (height - LABEL - 6) / 2 / 127;
+  const middle = top + height / 2 + HEAD / 2;
+  const scale = (height - HEAD - 6) / 2 / 127;
   ctx.fillStyle = theme.wave;
   ctx.globalAlpha = strong ? 1 : 0.45;
   eachColumn([from, to], curves.waveform.length / 2, frameAt, (x, a, b) => {
@@ -143,8 +145,8 @@ function drawRow(
     fillWhole(ctx, x, middle - high * scale, 1, Math.max(1, (high - low) * scale));
   });
   const [lowest, highest] = pitches;
-  const room = height - LABEL - 10;
-  const yOf = (midi: number): number => top + LABEL + 4 + ((highest - midi) / (highest - lowest)) * room;
+  const room = height - HEAD - 10;
+  const yOf = (midi: number): number => top + HEAD + 4 + ((highest - midi) / (highest - lowest)) * room;
   ctx.fillStyle = strong ? theme.tuned : theme.sung;
   ctx.globalAlpha = strong ? 1 : 0.5;
   const thick = strong ? 2.2 : 1.2;
@@ -180,19 +182,20 @@ function drawBorders(
   }
 }
 
+/** Beside the rows, where nothing is sung: which version each is, and which of them is heard. */
 function drawNames(ctx: CanvasRenderingContext2D, lanes: Lanes, layout: CompRows, data: CompData, theme: Theme): void {
   ctx.textBaseline = "top";
   const put = (place: number, number: string, name: string, heard: boolean): void => {
-    const { top } = layout.rows[place]!;
+    const { top, height } = layout.rows[place]!;
     ctx.fillStyle = theme.ink;
     ctx.font = number === SOUNDS ? `600 12px ${FONT}` : `650 15px ${FONT}`;
-    ctx.fillText(number, 12, top + 8);
+    ctx.fillText(number, INDENT, top + 8);
     ctx.font = `${heard ? 650 : 450} 12px ${FONT}`;
-    const words = heard ? `▸ ${name}, heard now` : name;
-    ctx.fillStyle = theme.sheet;
-    ctx.fillRect(lanes.gutter + 1, top + 1, ctx.measureText(words).width + 12, LABEL);
     ctx.fillStyle = heard ? theme.select : theme.muted;
-    ctx.fillText(words, lanes.gutter + 6, top + 3);
+    if (heard) ctx.fillText("▸", 2, top + 8);
+    const most = Math.max(1, Math.floor((height - NAME_TOP - 4) / NAME_LINE));
+    const lines = textLines(name, lanes.gutter - INDENT - 3, most, (text) => ctx.measureText(text).width);
+    lines.forEach((line, i) => ctx.fillText(line, INDENT, top + NAME_TOP + i * NAME_LINE));
   };
   put(0, SOUNDS, data.comp.version.name, data.heard === null);
   data.rows.forEach((row, i) => put(i + 1, String(i + 1), row.name, data.heard === row.versionId));

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import numba
 import numpy as np
 import scipy
 from numpy.typing import NDArray
@@ -69,11 +70,18 @@ def measure_harmonics(channel: Floats, grid: CycleGrid) -> NDArray[np.complex128
     there, shape (n_marks, n_harmonics + 1)."""
     count, points = grid.own.shape
     signal = read_between(channel, grid.positions.ravel()).reshape(grid.positions.shape)
-    weights = cycle_window(grid.window, points)
     folded = np.zeros((count, points))
-    for c in range(grid.window):
-        folded += signal[c : c + count] * weights[c]
-    return np.asarray(scipy.fft.rfft(folded, axis=1) / points)
+    _fold(signal, cycle_window(grid.window, points), folded)
+    return np.asarray(scipy.fft.rfft(folded, axis=1, overwrite_x=True) / points)
+
+
+@numba.njit(cache=True, nogil=True)
+def _fold(signal, weights, out):  # pragma: no cover - compiled
+    """Add up neighbouring cycles, each with its weights."""
+    for i in range(out.shape[0]):
+        for c in range(weights.shape[0]):
+            for p in range(out.shape[1]):
+                out[i, p] += signal[i + c, p] * weights[c, p]
 
 
 @lru_cache(maxsize=32)
@@ -110,9 +118,17 @@ def play_cycles(spectrum: NDArray[np.complex128], points: int, phase: Floats) ->
         Cycle count of every output sample, relative to row 0.
     """
     cycles = scipy.fft.irfft(spectrum * points, n=points, axis=1)
-    ramp = np.arange(points) / points
-    blended = cycles[:-1] * (1.0 - ramp) + cycles[1:] * ramp
-    lead = np.tile(cycles[0], _GUARD)
-    tail = np.tile(cycles[-1], _GUARD)
-    signal = np.concatenate((lead, blended.ravel(), tail))
-    return read_between(signal, (phase + _GUARD) * points)
+    signal = np.empty((len(cycles) - 1 + 2 * _GUARD, points))
+    signal[:_GUARD], signal[-_GUARD:] = cycles[0], cycles[-1]
+    _blend(cycles, signal[_GUARD:-_GUARD])
+    return read_between(signal.ravel(), (phase + _GUARD) * points)
+
+
+@numba.njit(cache=True, nogil=True)
+def _blend(cycles, out):  # pragma: no cover - compiled
+    """From each cycle straight over to the next one."""
+    points = out.shape[1]
+    for i in range(out.shape[0]):
+        for p in range(points):
+            share = p / points
+            out[i, p] = cycles[i, p] * (1.0 - share) + cycles[i + 1, p] * share

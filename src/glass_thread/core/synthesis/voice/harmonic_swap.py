@@ -53,9 +53,9 @@ def _cubic(values, place):  # pragma: no cover - compiled
 
 
 @numba.njit(cache=True, nogil=True)
-def _read_cycle(cycle, source, tract, angle):  # pragma: no cover - compiled
-    """Logarithm of the amplitude without the source's share, and unwrapped angle, of each harmonic."""
-    for k in range(1, len(cycle)):
+def _read_cycle(cycle, end, source, tract, angle):  # pragma: no cover - compiled
+    """Logarithm of the amplitude without the source's share, and unwrapped angle, of each harmonic before `end`."""
+    for k in range(1, end):
         tract[k] = np.log(np.abs(cycle[k]) + _TINY) - source[k]
         turn = np.arctan2(cycle[k].imag, cycle[k].real)
         if k > 1:
@@ -85,7 +85,9 @@ def _swap(spectrum, stretch, old_hz, new_hz, source, top_hz, out, powers):  # pr
     tract, angle = np.zeros(size), np.zeros(size)
     rise = (source[2] - source[1]) / np.log(2.0)  # below the first harmonic the sung level is held, source and all
     for i in range(n):
-        _read_cycle(spectrum[i], source, tract, angle)
+        # What lies between the highest that is read and the grid's last one are half of all for a high voice.
+        highest = min(top_hz / new_hz[i], size - 1.0) * stretch[i]
+        _read_cycle(spectrum[i], min(size, int(highest) + 4), source, tract, angle)
         for k in range(1, size):
             powers[0, i] += _weight(k * old_hz[i]) * (spectrum[i, k].real ** 2 + spectrum[i, k].imag ** 2)
             place = k * stretch[i]
