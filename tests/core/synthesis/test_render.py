@@ -150,7 +150,7 @@ class RenderTest(unittest.TestCase):
         correction = over(0, 0.5) + over(1, 0.7) + over(2, 9.0) + over(3, -1.2)
         with patch("glass_thread.core.synthesis.voice.layout.PART_S", 60.0):
             whole = tuned(self.audio, correction)
-        for length_s in (0.05, 0.31, 0.5):
+        for length_s in (0.05, 0.31, 0.25, 1.0):
             with patch("glass_thread.core.synthesis.voice.layout.PART_S", length_s), self.subTest(length_s=length_s):
                 np.testing.assert_allclose(tuned(self.audio, correction), whole, atol=1e-9)
 

@@ -59,9 +59,10 @@ def cycle_grid(marks: Floats, first: int, last: int, points: int, window: int) -
     reach = window // 2
     cycles = np.arange((first - reach) * points, (last + reach + 1) * points) / points
     positions = cycle_positions(marks, np.clip(cycles, 0, len(marks) - 1))
-    before, after = marks[1] - marks[0], marks[-1] - marks[-2]
-    positions += np.where(cycles < 0, cycles * before, 0)
-    positions += np.where(cycles > len(marks) - 1, (cycles - (len(marks) - 1)) * after, 0)
+    if cycles[0] < 0:
+        positions += np.minimum(cycles, 0) * (marks[1] - marks[0])
+    if cycles[-1] > len(marks) - 1:
+        positions += np.maximum(cycles - (len(marks) - 1), 0) * (marks[-1] - marks[-2])
     return CycleGrid(positions.reshape(-1, points), window)
 
 

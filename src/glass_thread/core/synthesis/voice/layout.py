@@ -19,7 +19,7 @@ from .reading_on import read_on
 from .steadied import how_steady, steadied_cycles
 from .synthesis_marks import SynthesisMarks, place_marks
 
-PART_S = 0.25
+PART_S = 0.5
 _MIN_MARKS = 6
 READ_MARGIN_S = 0.12  # several of the longest cycles
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
@@ -147,6 +148,15 @@ def _in_new_cycles(found: NDArray[np.complex128], position: Floats, here: _Here)
 
 def _between_marks(spectrum: NDArray[np.complex128], position: Floats) -> NDArray[np.complex128]:
     """Harmonics at fractional mark numbers."""
-    below = np.clip(position.astype(np.int64), 0, len(spectrum) - 2)
-    share = np.clip(position - below, 0.0, 1.0)[:, None]
-    return spectrum[below] * (1.0 - share) + spectrum[below + 1] * share
+    out = np.empty((len(position), spectrum.shape[1]), dtype=np.complex128)
+    _interpolate_rows(spectrum, position, out)
+    return out
+
+
+@numba.njit(cache=True, nogil=True)
+def _interpolate_rows(rows, at, out):  # pragma: no cover - compiled
+    for j in range(len(at)):
+        below = min(max(int(at[j]), 0), len(rows) - 2)
+        share = min(max(at[j] - below, 0.0), 1.0)
+        for k in range(rows.shape[1]):
+            out[j, k] = rows[below, k] * (1.0 - share) + rows[below + 1, k] * share
