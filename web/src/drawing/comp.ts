@@ -30,7 +30,7 @@ export interface CompData {
 
 const SOUNDS = "sounds"; // the first row, in the gutter
 const HEAD = 12; // free at the top of a row
-const [INDENT, NAME_TOP, NAME_LINE] = [12, 27, 14]; // of what stands in the gutter
+const [INDENT, NAME_TOP, NAME_LINE] = [10, 27, 14]; // of what stands in the gutter
 
 export const COMP_LAYERS: readonly Layer<CompData>[] = [
   {
@@ -194,7 +194,7 @@ function drawNames(ctx: CanvasRenderingContext2D, lanes: Lanes, layout: CompRows
     ctx.fillStyle = heard ? theme.select : theme.muted;
     if (heard) ctx.fillText("▸", 2, top + 8);
     const most = Math.max(1, Math.floor((height - NAME_TOP - 4) / NAME_LINE));
-    const lines = textLines(name, lanes.gutter - INDENT - 3, most, (text) => ctx.measureText(text).width);
+    const lines = textLines(name, lanes.gutter - INDENT - 1, most, (text) => ctx.measureText(text).width);
     lines.forEach((line, i) => ctx.fillText(line, INDENT, top + NAME_TOP + i * NAME_LINE));
   };
   put(0, SOUNDS, data.comp.version.name, data.heard === null);

@@ -56,8 +56,9 @@ def _cubic(values, place):  # pragma: no cover - compiled
 def _read_cycle(cycle, end, source, tract, angle):  # pragma: no cover - compiled
     """Logarithm of the amplitude without the source's share, and unwrapped angle, of each harmonic before `end`."""
     for k in range(1, end):
-        tract[k] = np.log(np.abs(cycle[k]) + _TINY) - source[k]
-        turn = np.arctan2(cycle[k].imag, cycle[k].real)
+        re, im = cycle[k].real, cycle[k].imag
+        tract[k] = 0.5 * np.log(re * re + im * im + _TINY * _TINY) - source[k]
+        turn = np.arctan2(im, re)
         if k > 1:
             turn -= 2.0 * np.pi * np.rint((turn - angle[k - 1]) / (2.0 * np.pi))
         angle[k] = turn

@@ -22,14 +22,23 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
         i = sources[j]
         left = marks[i] - marks[max(i - 1, 0)] if i > 0 else marks[1] - marks[0]
         right = marks[i + 1] - marks[i] if i + 1 < len(marks) else left
-        begin = int(np.ceil(targets[j] - left))
-        end = int(np.floor(targets[j] + right))
-        for o in range(max(begin, 0), min(end + 1, len(out))):
+        begin = max(int(np.ceil(targets[j] - left)), 0)
+        end = min(int(np.floor(targets[j] + right)) + 1, len(out))
+        middle = int(np.ceil(targets[j]))
+        bell, turn = (
+            0.0j,
+            0.0j,
+        )  # the window by turning a pointer, as a cosine for each sample takes as long as the rest
+        for o in range(begin, end):
             u = o - targets[j]
-            reach = left if u < 0 else right
-            w = 0.5 + 0.5 * np.cos(np.pi * u / reach)
+            if o in (begin, middle):
+                reach = left if u < 0 else right
+                bell = complex(np.cos(np.pi * u / reach), np.sin(np.pi * u / reach))
+                turn = complex(np.cos(np.pi / reach), np.sin(np.pi / reach))
+            w = 0.5 + 0.5 * bell.real
+            bell *= turn
             position = marks[i] + u * scales[j]
-            if scales[j] != 1.0 or o == max(begin, 0):
+            if scales[j] != 1.0 or o == begin:
                 fine = (position - np.floor(position)) * steps
                 row = int(fine)
                 share = fine - row
