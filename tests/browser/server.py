@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import re
 import shutil
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -68,6 +69,8 @@ class BrowserCase(unittest.TestCase):
         return f"/#/song/{song['id']}/track/{song['tracks'][0]['id']}"
 
     def _leave(self) -> None:
+        if not self._outcome.success:  # what the page showed is gone with it
+            sys.stderr.write(f"\n{self.id()} ends at {self.page.url}:\n{self.page.locator('body').aria_snapshot()}\n")
         KEPT.leave()
         self.assertEqual(self.problems + failed_answers(self.folder), [])
 

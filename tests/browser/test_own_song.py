@@ -4,7 +4,11 @@ import re
 
 import mido
 import numpy as np
+import requests
+from playwright.sync_api import APIResponse, Route
 
+from glass_thread.api.app import PREFIX
+from tests.application import until
 from tests.browser.server import BrowserCase
 from tests.signals import REAL_TAKE
 
@@ -58,6 +62,34 @@ class OwnSongTest(BrowserCase):
         self.assertGreater(self.inked(0.5, 0.6), 4)
         page.reload()
         page.get_by_role("button", name=f"Key, tempo and tuning: {key}").wait_for()
+
+    def test_an_edit_waits_for_what_another_key_makes_of_the_notes(self) -> None:
+        """Else what came late, from before the edit, would stand in its place."""
+        page = self.page
+        late: list[tuple[Route, APIResponse]] = []
+        sent: list[str] = []
+        offer = page.get_by_role("group", name="Key of the song")
+        offer.wait_for()
+        self.quiet()
+        notes = re.compile(r"/content\?")
+        page.route(notes, lambda route: late.append((route, route.fetch())))
+        page.route("**/edits", lambda route: (sent.append(route.request.url), route.continue_()))
+        offer.get_by_role("button", name="No key", exact=True).click()
+        until(lambda: page.title() and late, "the notes to be asked for")
+        page.keyboard.press("n")
+        page.keyboard.press("t")
+        page.evaluate("() => fetch('/api/v1/songs')")
+        self.assertEqual(sent, [])
+        page.unroute(notes)
+        route, answer = late[0]
+        route.fulfill(response=answer)
+        page.evaluate("() => window.glassThread.settled()")
+        note = page.evaluate("() => window.glassThread.selected()[0]")
+        self.assertEqual((note["gesture"]["pull"], len(sent)), (1, 1))
+        page.unroute("**/edits")
+        track = page.url.split("/track/")[1].split("?")[0]
+        kept = requests.get(f"{self.application.url}{PREFIX}/tracks/{track}/content", timeout=60).json()
+        self.assertEqual(next(one for one in kept["notes"] if one["id"] == note["id"])["gesture"], note["gesture"])
 
     def test_a_tempo_is_offered_tapped_and_read_from_a_midi_file(self) -> None:
         page = self.page

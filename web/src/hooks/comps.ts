@@ -8,7 +8,8 @@ import { store, timesNow, trackOf } from "../document/store";
 import { songToTrack, sourceToTrack, timesOf, trackToSong } from "../document/times";
 import { clampView } from "../geometry/viewport";
 import { readAddress } from "./address";
-import { afterChanges, editedCurves } from "./editing";
+import { afterChanges } from "./changes";
+import { editedCurves } from "./editing";
 import { listenTo, transport } from "./playing";
 import { report, say } from "./report";
 

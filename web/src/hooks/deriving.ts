@@ -3,7 +3,7 @@
 import { api } from "../api/client";
 import type { Operation } from "../document/model";
 import { store } from "../document/store";
-import { afterChanges } from "./editing";
+import { afterChanges } from "./changes";
 import { applyListening } from "./playing";
 import { say } from "./report";
 

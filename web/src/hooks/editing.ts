@@ -11,6 +11,7 @@ import type { ValueSpec } from "../document/values";
 import { vocalsOf } from "../document/vocals";
 import { bringIn, clampView, fitStretch } from "../geometry/viewport";
 import { restoreView } from "./address";
+import { afterChanges } from "./changes";
 import { loadOffers } from "./offers";
 import { applyListening, transport } from "./playing";
 import { SELECTION, report, say } from "./report";
@@ -194,9 +195,7 @@ async function take(answer: EditOut): Promise<void> {
     store.setState({ curves: { ...shown, ...withPieces(shown, pieces) } });
 }
 
-let last: Promise<unknown> = Promise.resolve();
-
-/** Changes run one after the other, each on the step the one before it left. */
+/** A change of the open track, on the step that the one before it left. */
 function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promise<boolean> {
   return afterChanges(async () => {
     const { content } = store.getState();
@@ -213,18 +212,6 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promis
 /** Bring the open track level with what a link of it leads to. */
 export function catchUp(linkId: string): Promise<boolean> {
   return change((id, base) => api.catchUp(id, base, linkId));
-}
-
-/** Resolves when every change asked for so far has been answered. */
-export function settled(): Promise<unknown> {
-  return last;
-}
-
-/** Do something with the server after every change asked for so far. */
-export function afterChanges(work: () => Promise<unknown>): Promise<boolean> {
-  const next = last.then(() => report(work));
-  last = next;
-  return next;
 }
 
 /** Take the server's state of a track, after a stale edit or another version was opened. */

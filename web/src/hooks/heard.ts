@@ -6,7 +6,8 @@ import { store, trackOf } from "../document/store";
 import { layRows } from "../geometry/comp_rows";
 import { handlesOf } from "../geometry/handles";
 import { type Lanes, layLanes, midiToY, songToX, timeToX } from "../geometry/viewport";
-import { selectedNotes, settled } from "./editing";
+import { settled } from "./changes";
+import { selectedNotes } from "./editing";
 import { partsNow, sourceOf, stop, transport } from "./playing";
 import { setNight } from "./view";
 

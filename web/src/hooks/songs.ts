@@ -5,6 +5,7 @@ import { ApiError } from "../api/errors";
 import type { SongChangeIn, TaskOut } from "../document/schema";
 import { beyond, keptWhereAlike } from "../document/song_order";
 import { type CutOffFile, type SendingFile, store } from "../document/store";
+import { readContentAgain } from "./changes";
 import { report } from "./report";
 
 let turn = 0;
@@ -86,11 +87,11 @@ export async function settleCutOff(one: CutOffFile, take: boolean): Promise<void
 }
 
 export async function changeSong(values: SongChangeIn): Promise<boolean> {
-  const { song, content } = store.getState();
+  const { song } = store.getState();
   if (!song) return false;
   return report(async () => {
     store.setState({ song: await api.changeSong(song.id, values) });
-    if (content) store.setState({ content: await api.content(content.track_id, content.version.id) });
+    await readContentAgain();
   });
 }
 

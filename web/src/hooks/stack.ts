@@ -5,7 +5,8 @@ import type { Operation } from "../document/model";
 import type { EditOut, TrackOut } from "../document/schema";
 import { store } from "../document/store";
 import { vocalsOf } from "../document/vocals";
-import { afterChanges, refreshOpen, refreshSong } from "./editing";
+import { afterChanges } from "./changes";
+import { refreshOpen, refreshSong } from "./editing";
 import { report, say } from "./report";
 
 const LEAST_QUIET_MS = 800; // after the last edit of a lead before what follows it catches up
@@ -113,7 +114,7 @@ async function followersOf(trackId: string): Promise<void> {
   await report(async () => {
     const { tracks } = await api.followersCatchUp(trackId);
     if (tracks.length === 0) return;
-    await changed(tracks.map((track) => track.track_id));
+    await afterChanges(() => changed(tracks.map((track) => track.track_id)));
     const stuck = tracks.find((track) => track.trouble !== "");
     if (stuck) say(`${stuck.name} could not catch up: ${stuck.trouble}`, "trouble", FOLLOWERS);
     else say(`Caught up: ${tracks.map((track) => track.name).join(", ")}.`, "done");

@@ -3,7 +3,7 @@
 import { api } from "../api/client";
 import type { TrackChangeIn } from "../document/schema";
 import { store } from "../document/store";
-import { afterChanges } from "./editing";
+import { afterChanges } from "./changes";
 import { applyListening } from "./playing";
 
 /** Change level, place or mute of a track; what plays follows at once. */

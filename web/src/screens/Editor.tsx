@@ -2,27 +2,13 @@ import { useEffect } from "react";
 import styled from "styled-components";
 import { CompPanel } from "../components/comp/CompPanel";
 import { CompView } from "../components/comp/CompView";
-import { AlikeWindow } from "../components/windows/AlikeWindow";
-import { BreathsWindow, SoftenWindow } from "../components/windows/AirWindows";
-import { BorrowWindow } from "../components/windows/BorrowWindow";
-import { DoubleWindow } from "../components/windows/DoubleWindow";
-import { MelodyWindow } from "../components/windows/MelodyWindow";
-import { FollowTogether } from "../components/stack/FollowTogether";
 import { StackView } from "../components/stack/StackView";
-import { HarmonyWindow } from "../components/windows/HarmonyWindow";
-import { FollowWindow } from "../components/windows/FollowWindow";
-import { GlazeWindow } from "../components/windows/GlazeWindow";
+import { ShownWindow } from "../components/windows/ShownWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
 import { Inspector } from "../components/inspector/Inspector";
-import { EvenOutWindow, GapsWindow } from "../components/windows/LevelWindows";
-import { LoudnessWindow } from "../components/windows/LoudnessWindow";
 import { NotesTable } from "../components/song/NotesTable";
-import { PassWindow } from "../components/windows/PassWindow";
-import { QuantiseWindow } from "../components/windows/QuantiseWindow";
 import { ReportView } from "../components/report/ReportView";
 import { PhraseList } from "../components/song/PhraseList";
-import { ReadAgainWindow, RecutWindow } from "../components/windows/RecutWindow";
-import { VersionsWindow } from "../components/windows/VersionsWindow";
 import { BehindBar, SongOffers } from "../components/sheet/SongOffers";
 import { Overview, SheetView } from "../components/sheet/SheetView";
 import { SongBar } from "../components/song/SongBar";
@@ -95,7 +81,6 @@ export function Editor() {
   useEffect(watchLead, []);
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
-  const shown = useEditor((s) => s.window);
   const ready = useEditor((s) => s.curves !== null);
   if (!ready) {
     return (
@@ -125,24 +110,7 @@ export function Editor() {
       </main>
       <TransportBar />
       <HelpWindow />
-      {shown === "pass" && <PassWindow />}
-      {shown === "quantise" && <QuantiseWindow />}
-      {shown === "glaze" && <GlazeWindow />}
-      {shown === "borrow" && <BorrowWindow />}
-      {shown === "follow" && <FollowWindow />}
-      {shown === "double" && <DoubleWindow />}
-      {shown === "harmony" && <HarmonyWindow />}
-      {shown === "follow_stack" && <FollowTogether />}
-      {shown === "melody" && <MelodyWindow />}
-      {shown === "recut" && <RecutWindow />}
-      {shown === "read_again" && <ReadAgainWindow />}
-      {shown === "alike" && <AlikeWindow />}
-      {shown === "soften" && <SoftenWindow />}
-      {shown === "breaths" && <BreathsWindow />}
-      {shown === "even" && <EvenOutWindow />}
-      {shown === "gaps" && <GapsWindow />}
-      {shown === "loudness" && <LoudnessWindow />}
-      {shown === "versions" && <VersionsWindow />}
+      <ShownWindow />
     </Layout>
   );
 }
