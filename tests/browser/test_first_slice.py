@@ -168,6 +168,18 @@ class SheetTest(BrowserCase):
         self.assertEqual(page.get_by_role("status").inner_text(), "")
         page.get_by_role("button", name="Undo").click()
 
+    def test_what_plays_goes_on_with_another_track(self) -> None:
+        page = self.page
+        self.open_lead()
+        tracks = {track["name"]: track["id"] for track in self.known_song()["tracks"]}
+        page.get_by_role("checkbox", name="Backing").uncheck(force=True)
+        page.get_by_role("button", name="Play", exact=True).click()
+        page.get_by_role("button", name="Stop").wait_for()
+        self.assertEqual(page.evaluate("() => window.glassThread.sounding()"), [tracks["Lead"]])
+        self.pick("Track", "Double 1")
+        page.wait_for_function("(id) => window.glassThread.sounding().join() === id", arg=tracks["Double 1"])
+        page.get_by_role("button", name="Stop").click()
+
     def test_a_change_while_playing_has_no_gap_and_no_click(self) -> None:
         page = self.page
         self.open_lead()

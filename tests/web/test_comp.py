@@ -60,7 +60,7 @@ class CompTest(ModuleCase):
             self.assertEqual(self.call("comp", "borderText", border(1.0, **values)), words)
 
     def test_rows(self) -> None:
-        for height, versions, wanted in ((634, 2, 200), (634, 4, 120), (334, 9, 46)):
+        for height, versions, wanted in ((634, 2, 200), (634, 4, 120), (334, 9, 30), (334, 24, 22)):
             layout = self.call("comp_rows", "layRows", height, versions)
             self.assertEqual([row["height"] for row in layout["rows"]], [wanted] * (versions + 1))
             for y, row in ((10, None), (40, -1), (34 + wanted + 1, 0), (34 + wanted * (versions + 1) + 5, None)):
@@ -82,5 +82,6 @@ class CompTest(ModuleCase):
             ("  a  b ", 3, ["a b"]),
             ("Extended take", 1, ["Extende…"]),
             ("", 3, []),
+            ("Tuned", 0, []),
         )
         self.assertEqual(self.page.evaluate(script, [row[:2] for row in rows]), [row[2] for row in rows])

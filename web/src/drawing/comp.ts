@@ -29,7 +29,6 @@ export interface CompData {
 }
 
 const SOUNDS = "sounds"; // the first row, in the gutter
-const HEAD = 12; // free at the top of a row
 const [INDENT, NAME_TOP, NAME_LINE] = [10, 27, 14]; // of what stands in the gutter
 
 export const COMP_LAYERS: readonly Layer<CompData>[] = [
@@ -132,8 +131,9 @@ function drawRow(
   const to = Math.min(lanes.width, Math.ceil(span[1]));
   if (to <= from) return;
   const frameAt = (x: number): number => songToSource(xToSong(x, view, lanes), row.times) / curves.hop_s;
-  const middle = top + height / 2 + HEAD / 2;
-  const scale = (height - HEAD - 6) / 2 / 127;
+  const head = headOf(height);
+  const middle = top + height / 2 + head / 2;
+  const scale = (height - head - 6) / 2 / 127;
   ctx.fillStyle = theme.wave;
   ctx.globalAlpha = strong ? 1 : 0.45;
   eachColumn([from, to], curves.waveform.length / 2, frameAt, (x, a, b) => {
@@ -145,8 +145,8 @@ function drawRow(
     fillWhole(ctx, x, middle - high * scale, 1, Math.max(1, (high - low) * scale));
   });
   const [lowest, highest] = pitches;
-  const room = height - HEAD - 10;
-  const yOf = (midi: number): number => top + HEAD + 4 + ((highest - midi) / (highest - lowest)) * room;
+  const room = height - head - 10;
+  const yOf = (midi: number): number => top + head + 4 + ((highest - midi) / (highest - lowest)) * room;
   ctx.fillStyle = strong ? theme.tuned : theme.sung;
   ctx.globalAlpha = strong ? 1 : 0.5;
   const thick = strong ? 2.2 : 1.2;
@@ -182,6 +182,11 @@ function drawBorders(
   }
 }
 
+/** What is free at the top of a row. */
+function headOf(height: number): number {
+  return Math.min(12, height / 8);
+}
+
 /** Beside the rows, where nothing is sung: which version each is, and which of them is heard. */
 function drawNames(ctx: CanvasRenderingContext2D, lanes: Lanes, layout: CompRows, data: CompData, theme: Theme): void {
   ctx.textBaseline = "top";
@@ -189,11 +194,12 @@ function drawNames(ctx: CanvasRenderingContext2D, lanes: Lanes, layout: CompRows
     const { top, height } = layout.rows[place]!;
     ctx.fillStyle = theme.ink;
     ctx.font = number === SOUNDS ? `600 12px ${FONT}` : `650 15px ${FONT}`;
-    ctx.fillText(number, INDENT, top + 8);
+    const down = Math.min(8, (height - 16) / 2);
+    ctx.fillText(number, INDENT, top + down);
     ctx.font = `${heard ? 650 : 450} 12px ${FONT}`;
     ctx.fillStyle = heard ? theme.select : theme.muted;
-    if (heard) ctx.fillText("▸", 2, top + 8);
-    const most = Math.max(1, Math.floor((height - NAME_TOP - 4) / NAME_LINE));
+    if (heard) ctx.fillText("▸", 2, top + down);
+    const most = Math.floor((height - NAME_TOP - 4) / NAME_LINE); // low rows have their number alone
     const lines = textLines(name, lanes.gutter - INDENT - 1, most, (text) => ctx.measureText(text).width);
     lines.forEach((line, i) => ctx.fillText(line, INDENT, top + NAME_TOP + i * NAME_LINE));
   };

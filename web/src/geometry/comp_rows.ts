@@ -7,7 +7,7 @@ export interface CompRows {
 }
 
 const RULER = 34;
-const LOWEST = 46;
+const LOWEST = 22; // two dozen versions on a small screen
 const HIGHEST = 200;
 
 export function layRows(height: number, versions: number): CompRows {

@@ -5,7 +5,7 @@ import { ApiError } from "../api/errors";
 import { fewRanges, withDelta } from "../document/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../document/model";
 import type { EditOut, SongOut } from "../document/schema";
-import { type EditorState, NO_COMP, store, viewIn } from "../document/store";
+import { type EditorState, NEWLY_OPENED, store, viewIn } from "../document/store";
 import { songToSource, timesOf } from "../document/times";
 import type { ValueSpec } from "../document/values";
 import { vocalsOf } from "../document/vocals";
@@ -102,28 +102,20 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
     if (mine !== opening) return;
     const view = { ...store.getState().view, times: timesOf(track, content.times) };
-    store.setState({ song, trackId: track.id, content, analysis, curves, view, selection: new Set(), drag: null });
+    // In one go: nothing of another track is asked of this one.
     store.setState({
+      ...NEWLY_OPENED,
+      song,
+      trackId: track.id,
+      content,
+      analysis,
+      curves,
+      view,
       versions: versions.versions,
       removedVersions: versions.removed,
       stepsTurn: store.getState().stepsTurn + 1,
-      ...NO_COMP,
-      ghost: null,
-      heardVersion: null,
-      loudnessOf: new Map(),
-      listening: "tuned",
-      airSelection: new Set(),
-      keys: null,
-      tempos: null,
-      unheard: new Set(),
-      spectrum: null,
-      airAs: "level",
-      sketch: null,
-      preview: null,
-      copied: [],
-      markedStep: null,
-      tool: "select",
     });
+    applyListening(); // what plays goes on with this track
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     loadOffers(song, track.id);

@@ -38,6 +38,8 @@ declare global {
       ) => Promise<Packed>;
       /** all that would be heard together now, in one channel */
       together: (from_s: number, to_s: number) => Promise<Packed>;
+      /** ids of the tracks that sound now */
+      sounding: () => string[];
       /** factors that the open track is played with */
       gains: () => number[];
       /** take away all that is shown, known and kept */
@@ -86,6 +88,7 @@ export function exposeHeard(stage: Stage): void {
     async together(from_s, to_s) {
       return packed(await transport.heard(partsNow(), from_s, to_s));
     },
+    sounding: () => transport.sounding,
     gains: () =>
       partsNow()
         .slice(0, 1)

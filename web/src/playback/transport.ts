@@ -69,6 +69,11 @@ export class Transport {
     return this.timer !== undefined;
   }
 
+  /** The tracks that sound while it plays. */
+  get sounding(): string[] {
+    return this.playing ? this.layers.map((layer) => layer.track.id) : [];
+  }
+
   /** Where playback is, in song seconds. */
   get position(): number {
     if (!this.context || this.segments.length === 0) return 0;

@@ -40,6 +40,11 @@ const BorderList = styled.ul`
   }
 `;
 
+const Choices = styled(Found)`
+  max-height: 300px;
+  padding-left: 4px;
+`;
+
 const Fields = styled.section`
   display: grid;
   gap: 5px;
@@ -161,7 +166,7 @@ function Here() {
       <Quiet>{`Here: bar ${barText(here.start_s, song)} to ${barText(here.end_s, song)}`}</Quiet>
       {field("From", here.start_s, (at) => lookAt(at, here.end_s))}
       {field("To", here.end_s, (at) => lookAt(here.start_s, at))}
-      <Found as="div" role="group" aria-label="Choose here">
+      <Choices as="div" role="group" aria-label="Choose here">
         {rows.map((row, place) => (
           <div key={row.versionId}>
             <PlainButton aria-pressed={chosen === row.versionId} onPress={() => chooseHere(place)}>
@@ -169,7 +174,7 @@ function Here() {
             </PlainButton>
           </div>
         ))}
-      </Found>
+      </Choices>
     </Fields>
   );
 }
