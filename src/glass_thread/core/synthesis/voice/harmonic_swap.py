@@ -86,7 +86,7 @@ def _swap(spectrum, stretch, old_hz, new_hz, source, top_hz, out, powers):  # pr
     tract, angle = np.zeros(size), np.zeros(size)
     rise = (source[2] - source[1]) / np.log(2.0)  # below the first harmonic the sung level is held, source and all
     for i in range(n):
-        # What lies between the highest that is read and the grid's last one are half of all for a high voice.
+        # Those above the highest that is read are half of all for a high voice, whose grid has room for low ones.
         highest = min(top_hz / new_hz[i], size - 1.0) * stretch[i]
         _read_cycle(spectrum[i], min(size, int(highest) + 4), source, tract, angle)
         for k in range(1, size):

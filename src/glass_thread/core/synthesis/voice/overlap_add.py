@@ -25,10 +25,7 @@ def _overlap_add(x, marks, sources, targets, scales, table, out):  # pragma: no 
         begin = max(int(np.ceil(targets[j] - left)), 0)
         end = min(int(np.floor(targets[j] + right)) + 1, len(out))
         middle = int(np.ceil(targets[j]))
-        bell, turn = (
-            0.0j,
-            0.0j,
-        )  # the window by turning a pointer, as a cosine for each sample takes as long as the rest
+        bell = turn = 0.0j  # a pointer that turns: a cosine for each sample takes as long as all the rest
         for o in range(begin, end):
             u = o - targets[j]
             if o in (begin, middle):
