@@ -55,10 +55,14 @@ export function reordered(ids: readonly string[], moved: Iterable<unknown>, to: 
   return [...rest.slice(0, at), ...ids.filter((id) => gone.has(id)), ...rest.slice(at)];
 }
 
-/** What is known of tracks beyond the list of songs: of those of which it does not say how far they are. */
-export function beyond(songs: readonly SongOut[], known: Known): Known {
-  const unsaid = songs.flatMap((song) => song.tracks.filter((track) => track.progress === null));
-  return Object.fromEntries(unsaid.flatMap(({ id }) => (known[id] ? [[id, known[id]]] : [])));
+/**
+ * What is known of tracks beyond the list of songs: of those of which it does not say how far they are, and what came
+ * since the list was `asked` for, when so much was known.
+ */
+export function beyond(songs: readonly SongOut[], known: Known, asked: Known): Known {
+  const stays = ({ id, progress }: TrackOut): boolean => progress === null || known[id] !== asked[id];
+  const tracks = songs.flatMap((song) => song.tracks.filter(stays));
+  return Object.fromEntries(tracks.flatMap(({ id }) => (known[id] ? [[id, known[id]]] : [])));
 }
 
 /** Songs as they came, but those in which nothing has changed as they were: what shows them has nothing to do. */

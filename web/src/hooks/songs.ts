@@ -15,11 +15,12 @@ let shownTurn = 0;
 export async function loadSongs(): Promise<void> {
   const own = ++turn;
   await report(async () => {
+    const asked = store.getState().progress;
     const { songs } = await api.songs();
     if (own < shownTurn) return;
     shownTurn = own;
     const { songs: before, progress } = store.getState();
-    store.setState({ songs: keptWhereAlike(before ?? [], songs), progress: beyond(songs, progress) });
+    store.setState({ songs: keptWhereAlike(before ?? [], songs), progress: beyond(songs, progress, asked) });
   });
 }
 
