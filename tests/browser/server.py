@@ -43,9 +43,9 @@ class BrowserCase(unittest.TestCase):
 
     def run(self, result: unittest.TestResult | None = None) -> unittest.TestResult | None:
         """Run the test; a page that one failed on is not for the next."""
-        before = _failed(result)
+        self.failed_before = _failed(result)
         result = super().run(result)
-        if _failed(result) > before:
+        if _failed(result) > self.failed_before:
             KEPT.let_go()
         return result
 
@@ -69,7 +69,7 @@ class BrowserCase(unittest.TestCase):
         return f"/#/song/{song['id']}/track/{song['tracks'][0]['id']}"
 
     def _leave(self) -> None:
-        if not self._outcome.success:  # what the page showed is gone with it
+        if _failed(self._outcome.result) > self.failed_before:  # what the page showed is gone with it
             sys.stderr.write(f"\n{self.id()} ends at {self.page.url}:\n{self.page.locator('body').aria_snapshot()}\n")
         KEPT.leave()
         self.assertEqual(self.problems + failed_answers(self.folder), [])
