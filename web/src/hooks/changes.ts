@@ -1,6 +1,7 @@
 /** Changes run one after the other: each is answered, and on screen, before the next one is sent. */
 
 import { api } from "../api/client";
+import type { SongOut } from "../document/schema";
 import { store } from "../document/store";
 import { report } from "./report";
 
@@ -18,8 +19,14 @@ export function afterChanges(work: () => Promise<unknown>): Promise<boolean> {
   return next;
 }
 
-/** Take the content of the open track anew, as after a change of its song: its sound and its curves stay. */
-export function readContentAgain(): Promise<boolean> {
+/** Change the open song; what that makes of the open track's notes is read after it, their sound and curves stay. */
+export async function changeOpenSong(send: (songId: string) => Promise<SongOut>): Promise<boolean> {
+  const { song } = store.getState();
+  if (!song) return false;
+  return (await report(async () => store.setState({ song: await send(song.id) }))) && readContentAgain();
+}
+
+function readContentAgain(): Promise<boolean> {
   return afterChanges(async () => {
     const { content } = store.getState();
     if (!content) return;

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { KeyChangeOut, KeysIn, ScalaOut } from "../document/schema";
 import { store } from "../document/store";
-import { readContentAgain } from "./changes";
+import { changeOpenSong } from "./changes";
 import { report } from "./report";
 import { useAsked } from "./useAsked";
 import { useEditor } from "./useStore";
@@ -20,13 +20,8 @@ export function useScales(): void {
 }
 
 /** Take the last change of key and tuning back. */
-export async function putKeyBack(): Promise<boolean> {
-  const { song } = store.getState();
-  if (!song) return false;
-  return report(async () => {
-    store.setState({ song: await api.keyBack(song.id) });
-    await readContentAgain();
-  });
+export function putKeyBack(): Promise<boolean> {
+  return changeOpenSong(api.keyBack);
 }
 
 interface Told {

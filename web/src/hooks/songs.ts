@@ -5,7 +5,7 @@ import { ApiError } from "../api/errors";
 import type { SongChangeIn, TaskOut } from "../document/schema";
 import { beyond, keptWhereAlike } from "../document/song_order";
 import { type CutOffFile, type SendingFile, store } from "../document/store";
-import { readContentAgain } from "./changes";
+import { changeOpenSong } from "./changes";
 import { report } from "./report";
 
 let turn = 0;
@@ -87,13 +87,8 @@ export async function settleCutOff(one: CutOffFile, take: boolean): Promise<void
   await loadSongs();
 }
 
-export async function changeSong(values: SongChangeIn): Promise<boolean> {
-  const { song } = store.getState();
-  if (!song) return false;
-  return report(async () => {
-    store.setState({ song: await api.changeSong(song.id, values) });
-    await readContentAgain();
-  });
+export function changeSong(values: SongChangeIn): Promise<boolean> {
+  return changeOpenSong((id) => api.changeSong(id, values));
 }
 
 export async function cancelTask(task: TaskOut): Promise<void> {

@@ -114,7 +114,7 @@ async function followersOf(trackId: string): Promise<void> {
   await report(async () => {
     const { tracks } = await api.followersCatchUp(trackId);
     if (tracks.length === 0) return;
-    await afterChanges(() => changed(tracks.map((track) => track.track_id)));
+    if (!(await afterChanges(() => changed(tracks.map((track) => track.track_id))))) return; // said already
     const stuck = tracks.find((track) => track.trouble !== "");
     if (stuck) say(`${stuck.name} could not catch up: ${stuck.trouble}`, "trouble", FOLLOWERS);
     else say(`Caught up: ${tracks.map((track) => track.name).join(", ")}.`, "done");
