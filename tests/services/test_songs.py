@@ -1,6 +1,7 @@
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.key_change import preview_keys
-from glass_thread.services.songs import change_song, keys_of, meters_of, put_key_back
+from glass_thread.services.meters import keys_of, meters_of
+from glass_thread.services.songs import change_song, put_key_back
 from tests.services.case import SongCase, TakeCase
 
 

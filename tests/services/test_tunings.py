@@ -15,8 +15,9 @@ from glass_thread.services.interchange import melody, note_rows
 from glass_thread.services.key_change import preview_keys
 from glass_thread.services.keys import KEY_DEFAULTS
 from glass_thread.services.melodies import melody_of_midi
+from glass_thread.services.meters import keys_of
 from glass_thread.services.printing import request_print
-from glass_thread.services.songs import change_song, change_track, keys_of, put_key_back
+from glass_thread.services.songs import change_song, change_track, put_key_back
 from glass_thread.services.tuning_sheet import tuning_sheet
 from glass_thread.services.work.here import run_task
 from tests.command import command

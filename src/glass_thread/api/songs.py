@@ -10,7 +10,8 @@ from apiflask import APIBlueprint
 from ..core.signal.units import key_name
 from ..core.song.spelling import key_title
 from ..services.keys import pitches_data, temperament_title, title_of, with_key_defaults
-from ..services.songs import change_song, create_song, keys_of, markers_of, order_tracks, put_key_back
+from ..services.meters import keys_of
+from ..services.songs import change_song, create_song, markers_of, order_tracks, put_key_back
 from ..services.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.versions import heard_step
 from ..services.workspace import tidy

@@ -13,7 +13,7 @@ from ..services.deriving import derive
 from ..services.following import alignment_shown
 from ..services.in_small import OUTLINE_S, in_small
 from ..services.melodies import melody_match, melody_of_midi, typed_melody
-from ..services.songs import keys_of
+from ..services.meters import keys_of
 from ..services.stack import edit_stack, redo_latest, undo_latest
 from .content_data import done_data
 from .context import desk, workspace

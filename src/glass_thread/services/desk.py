@@ -21,7 +21,7 @@ from ..formats.plain_data import change_from_data, content_from_data, content_to
 from ..store.byte_cache import ByteCache
 from ..store.records import Song, Step, StepEntry, Track
 from .heard import Heard, Setting
-from .songs import keys_under, meters_of
+from .meters import keys_under, meters_of
 from .sound import Sound
 from .take import CompTake, PlanTake, Take
 from .workspace import Workspace

@@ -12,7 +12,7 @@ import numpy as np
 from ..formats.midi_melody import MelodyNote, melody_file
 from ..formats.plain_data import gesture_to_data
 from .desk import Desk, Standing
-from .songs import keys_under, meters_of
+from .meters import keys_under, meters_of
 from .sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
 
 LOUDEST_VELOCITY, DB_A_TENTH = 112, 40.0  # velocity of the loudest notes; dB by which a note has a tenth of it

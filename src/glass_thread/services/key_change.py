@@ -12,7 +12,7 @@ from ..core.song.beats import bar_text
 from ..core.song.keys import KeyMap
 from .desk import Desk, Standing
 from .keys import KeyPlace, key_map, key_places, key_values, merged_values
-from .songs import meters_of
+from .meters import meters_of
 
 SAME = 0.005  # semitones
 MOST_TOLD = 200

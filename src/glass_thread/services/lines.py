@@ -10,7 +10,7 @@ from ..core.signal.errors import ParameterError
 from ..core.signal.types import Floats
 from ..core.song.beats import grid_lines
 from .desk import Desk, Standing
-from .songs import meters_of
+from .meters import meters_of
 
 AROUND_S = 5.0  # of the recording in which lines are looked for
 

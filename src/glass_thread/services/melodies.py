@@ -12,7 +12,7 @@ from ..core.signal.errors import ParameterError
 from ..core.song.tuning import Tuning
 from ..formats.midi_notes import read_midi_notes
 from .desk import Desk, Standing
-from .songs import keys_of
+from .meters import keys_of
 
 LONGEST_TYPED = 20_000
 _LEFT_OUT = frozenset("-–−.")

@@ -20,7 +20,7 @@ from ..core.song.beats import bar_text, grid_lines
 from ..store.records import Song, Track
 from .desk import Desk, Standing
 from .following import followed, side_of
-from .songs import meters_of
+from .meters import meters_of
 
 SCOPES = ("take", "song", "singer")
 GRID = "1/8"

@@ -7,33 +7,17 @@ from typing import Any
 
 from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
-from ..core.song.beats import MOST_BARS, MOST_CHANGES, Meter, TempoChange, moment_of, tempo_map
-from ..core.song.keys import KeyMap
+from ..core.song.beats import MOST_BARS, MOST_CHANGES, moment_of
 from ..formats.midi_tempo import LONGEST_MARKER, MOST_MARKERS
 from ..store.records import Song, Track
-from .keys import KEY_DEFAULTS, KEY_VALUES, KeyPlace, key_map, key_places, key_values, merged_values, with_key_defaults
+from .keys import KEY_DEFAULTS, KEY_VALUES, key_places, key_values, merged_values, with_key_defaults
+from .meters import meters_of
 from .names import one_line
 from .workspace import Workspace
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
 _OF_KEYS = frozenset(KEY_VALUES)
 TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes"})
-
-
-def keys_of(song: Song) -> list[KeyPlace]:
-    """The keys of a song in order, with where they begin."""
-    return key_places(key_values(song), meters_of(song))
-
-
-def keys_under(song: Song, offset_s: float) -> KeyMap:
-    """What the notes of a track round to, in the clock of its recording, which begins at a moment of the song."""
-    return key_map(keys_of(song), offset_s)
-
-
-def meters_of(song: Song) -> tuple[Meter, ...]:
-    """Tempo and meter of a song, in its clock, with all changes; ParameterError when they do not follow each other."""
-    first = Meter(song.bar_one_s, song.tempo, song.beats_per_bar, song.beat_unit)
-    return tempo_map(first, [TempoChange(**change) for change in song.tempo_changes])
 
 
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:

@@ -15,8 +15,8 @@ from ..core.measure.verdicts import STRAINED, glazed
 from ..core.song.beats import Meter, bar_text
 from .desk import Desk, Standing
 from .edit import open_version
+from .meters import meters_of
 from .sheet_words import air_change, note_changes
-from .songs import meters_of
 from .sounding import SoundingNote, parts_of, sounding_notes
 
 COLUMNS = ("phrase", "words", "bar", "at_s", "kind", "what", "before_cents", "after_cents", "changed", "strain",
