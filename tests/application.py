@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TypeVar
 
-from glass_thread.cli.server_process import ServerProcess
+from glass_thread.bench.hostile.server_process import ServerProcess
 
 PATIENCE_S = int(os.environ.get("GLASS_THREAD_PATIENCE_MS", "180000")) / 1000  # a slow machine is no failure
 FRONT_END = Path(__file__).parent.parent / ".cache" / "web_for_tests"

@@ -23,7 +23,7 @@ from glass_thread.core.signal.units import midi_to_hz
 from glass_thread.core.song.keys import KeyMap
 from glass_thread.demo.score import Performance, SungAir, SungNote
 from glass_thread.demo.singer import Sung
-from glass_thread.services.workspace import Workspace, open_workspace
+from glass_thread.services.folder.workspace import Workspace, open_workspace
 from tests.kept import analyse, kept_folder, sing
 
 RATE = 44_100

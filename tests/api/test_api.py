@@ -9,7 +9,7 @@ from apiflask import APIFlask
 
 from glass_thread.api.app import Settings, serve, with_routes
 from glass_thread.api.errors import STATUS
-from glass_thread.cli.hostile_edits import hostile_edits
+from glass_thread.bench.hostile.edits import hostile_edits
 from glass_thread.core.document.operations.registry import OPERATIONS, parse_operation
 from glass_thread.core.signal import errors
 from glass_thread.services.work.here import run_task

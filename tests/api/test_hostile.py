@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from glass_thread.cli.hostile_edits import WRONG
+from glass_thread.bench.hostile.edits import WRONG
 from tests.api.test_api import API, ApiCase
 
 QUERIES = ("", "x", "-1", "1e999", "nan", "9" * 400, "\x00", "%ff", "é" * 50, "../..", "0", "1")

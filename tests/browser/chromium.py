@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from playwright.sync_api import Browser, sync_playwright
 
-from glass_thread.cli.bench_screen import CHROMIUM, FLAGS, WINDOWLESS
+from glass_thread.bench.speed.screen import CHROMIUM, FLAGS, WINDOWLESS
 
 
 @lru_cache(maxsize=1)

@@ -25,8 +25,8 @@ from tests.kept import ROOT, kept_folder
 from tests.signals import REAL_TAKE
 
 if TYPE_CHECKING:
-    from glass_thread.services.desk import Desk
-    from glass_thread.services.workspace import Workspace
+    from glass_thread.services.folder.workspace import Workspace
+    from glass_thread.services.session.desk import Desk
 
 
 FAILED = "failed-answers.txt"
@@ -120,7 +120,7 @@ def _load() -> None:
     from huey.consumer import Consumer
 
     from glass_thread.cli import serve
-    from glass_thread.services.warm_up import warm_up
+    from glass_thread.services.sound.warm_up import warm_up
     from glass_thread.services.work.own_workers import OwnWorkers
 
     warm_up()
@@ -173,7 +173,7 @@ def _look_at(folder: Path) -> int:
     It is kept by content, and what they serve are copies of this folder.
     """
     from glass_thread.api.app import PREFIX, create_app
-    from glass_thread.services.workspace import open_workspace
+    from glass_thread.services.folder.workspace import open_workspace
 
     with tempfile.TemporaryDirectory() as copies:
         workspace = open_workspace(shutil.copytree(folder, Path(copies) / "data"))
@@ -201,7 +201,7 @@ def _asked_of_a_lead(step: str, frames: int) -> list[str]:
 
 def _begin_with(known: Desk) -> None:
     """Let every desk begin with what one remembers."""
-    from glass_thread.services.desk import Desk
+    from glass_thread.services.session.desk import Desk
     from glass_thread.store.byte_cache import ByteCache
 
     begin = Desk.__init__
@@ -216,7 +216,7 @@ def _begin_with(known: Desk) -> None:
 
 def _make_demo(folder: Path) -> int:
     from glass_thread.demo.build import ensure_demo
-    from glass_thread.services.workspace import open_workspace
+    from glass_thread.services.folder.workspace import open_workspace
 
     workspace = open_workspace(folder)
     ensure_demo(workspace)
@@ -239,9 +239,9 @@ def _make_half_demo(folder: Path) -> int:
 
 
 def _bring_in_own(folder: Path) -> int:
-    from glass_thread.cli.bench_screen import bring_in
-    from glass_thread.services.songs import create_song
-    from glass_thread.services.workspace import open_workspace
+    from glass_thread.bench.speed.screen import bring_in
+    from glass_thread.services.folder.workspace import open_workspace
+    from glass_thread.services.song.songs import create_song
 
     workspace = open_workspace(folder)
     bring_in(workspace, create_song(workspace, "Own take").id, REAL_TAKE)

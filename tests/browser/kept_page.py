@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import BrowserContext, ConsoleMessage, Page
 
-from glass_thread.cli.server_process import free_port
+from glass_thread.bench.hostile.server_process import free_port
 from tests.application import PATIENCE_S
 from tests.browser.chromium import chromium
 from tests.browser.rest import REST

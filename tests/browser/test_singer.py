@@ -7,7 +7,7 @@ import requests
 import soundfile as sf
 
 from glass_thread.api.app import PREFIX
-from glass_thread.cli.bench_singer import METER, PLANTED, habitual
+from glass_thread.bench.finding.singer import METER, PLANTED, habitual
 from tests.browser.test_access import AccessCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.kept import sing

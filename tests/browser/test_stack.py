@@ -6,7 +6,7 @@ import mido
 import numpy as np
 import soundfile as sf
 
-from glass_thread.services.mix import pan_gains
+from glass_thread.services.prints.mix import pan_gains
 from tests.application import until
 from tests.browser.test_derived import DerivedCase
 from tests.browser.test_journeys_on_own import OwnRecording

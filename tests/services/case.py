@@ -7,13 +7,13 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from glass_thread.cli.bench_screen import bring_in
-from glass_thread.services.desk import Desk, Standing
-from glass_thread.services.edit import Done, edit
-from glass_thread.services.import_audio import import_audio
-from glass_thread.services.songs import create_song
+from glass_thread.bench.speed.screen import bring_in
+from glass_thread.services.folder.workspace import Workspace, open_workspace
+from glass_thread.services.history.edit import Done, edit
+from glass_thread.services.session.desk import Desk, Standing
+from glass_thread.services.song.import_audio import import_audio
+from glass_thread.services.song.songs import create_song
 from glass_thread.services.work.here import run_task
-from glass_thread.services.workspace import Workspace, open_workspace
 from glass_thread.store.records import Track
 from tests.kept import analyses_kept, kept_folder
 from tests.signals import FolderCase, write_short

@@ -5,8 +5,8 @@ import tarfile
 from pathlib import Path
 
 from glass_thread.formats.plain_data import content_to_data
-from glass_thread.services.desk import Desk
-from glass_thread.services.edit import edit, redo
+from glass_thread.services.history.edit import edit, redo
+from glass_thread.services.session.desk import Desk
 from glass_thread.services.work.here import run_task
 from tests.signals import FolderCase
 

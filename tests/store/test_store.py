@@ -11,8 +11,8 @@ from dataclasses import replace
 import numpy as np
 
 from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
-from glass_thread.services.songs import create_song
-from glass_thread.services.workspace import Workspace
+from glass_thread.services.folder.workspace import Workspace
+from glass_thread.services.song.songs import create_song
 from glass_thread.store.analysis_cache import write_analysis
 from glass_thread.store.audio_files import hash_of
 from glass_thread.store.database import Database
@@ -127,7 +127,7 @@ class RepositoryTest(FolderCase):
             import os, sys
             sys.path.insert(0, {root!r})
             from pathlib import Path
-            from glass_thread.services.workspace import open_workspace
+            from glass_thread.services.folder.workspace import open_workspace
             from tests.store.test_store import begun, new_step
             w = open_workspace(Path({folder!r}))
             (version, _step), = w.history.append([new_step(begun(w), "kept")])

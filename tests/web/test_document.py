@@ -5,7 +5,7 @@ import numpy as np
 from glass_thread.core.song.keys import Temper, make_tuning, parse_key
 from glass_thread.core.plan.times import TrackTimes
 from glass_thread.formats.scala import read_scale
-from glass_thread.services.keys import KeyPlace, pitches_data
+from glass_thread.services.session.keys import KeyPlace, pitches_data
 from tests.core.test_temperaments import NINETEEN
 from tests.web.modules import ModuleCase
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from glass_thread.services.mix import pan_gains
+from glass_thread.services.prints.mix import pan_gains
 from tests.web.modules import ModuleCase
 
 

@@ -9,12 +9,12 @@ from apiflask import APIFlask
 from flask import Response, send_from_directory
 
 from .. import __version__
-from ..services.desk import Desk
-from ..services.marks_ahead import MarksAhead
-from ..services.previews import Previews
-from ..services.turns import Turns
+from ..services.folder.workspace import Workspace
+from ..services.history.previews import Previews
+from ..services.session.desk import Desk
+from ..services.sound.marks_ahead import MarksAhead
+from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
-from ..services.workspace import Workspace
 from ..store.audio_files import LARGEST_UPLOAD
 from .audio import audio_routes
 from .comps import comp_routes

@@ -13,11 +13,11 @@ from flask import Response, send_file
 from ..core.signal.errors import NotFoundError, ParameterError
 from ..core.signal.types import Floats
 from ..core.synthesis.placing import Read
-from ..services.loudness import track_loudness
-from ..services.mixing import request_mix
-from ..services.names import file_name
-from ..services.print_writer import usual_depth
-from ..services.printing import (
+from ..services.folder.names import file_name
+from ..services.history.versions import as_heard
+from ..services.prints.mixing import request_mix
+from ..services.prints.print_writer import usual_depth
+from ..services.prints.printing import (
     finished_print,
     list_prints,
     print_file,
@@ -26,10 +26,10 @@ from ..services.printing import (
     request_print,
     request_prints,
 )
-from ..services.sound import CachedRecording, of_air
-from ..services.sounding import melody_tone
-from ..services.take import Take
-from ..services.versions import as_heard
+from ..services.report.loudness import track_loudness
+from ..services.session.sounding import melody_tone
+from ..services.sound.sound import CachedRecording, of_air
+from ..services.sound.take import Take
 from ..store.records import Track
 from .context import desk, previews, turns, workspace
 from .schemas.queries import StepQuery

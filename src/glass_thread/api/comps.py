@@ -7,8 +7,8 @@ from typing import Any
 from apiflask import APIBlueprint
 
 from ..core.signal.errors import NotFoundError
-from ..services.comps import comp_at, list_comps, make_comp, version_from_comp
-from ..services.edit import open_version
+from ..services.history.comps import comp_at, list_comps, make_comp, version_from_comp
+from ..services.history.edit import open_version
 from ..store.records import Version
 from .content_data import version_data
 from .context import desk

@@ -13,9 +13,9 @@ from ..core.measure.verdicts import Verdict, Verdicts
 from ..core.plan.composing import REACH_S
 from ..core.plan.plan import Plan, changed_frames, changed_spans
 from ..core.plan.times import TrackTimes
-from ..services.desk import Moved, Standing
-from ..services.edit import Done
-from ..services.following import links_shown
+from ..services.history.edit import Done
+from ..services.session.desk import Moved, Standing
+from ..services.voices.following import links_shown
 from ..store.records import Step, StepEntry, Version
 from .context import desk
 

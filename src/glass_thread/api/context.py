@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from flask import current_app
 
-from ..services.desk import Desk
-from ..services.marks_ahead import MarksAhead
-from ..services.previews import Previews
-from ..services.turns import Turns
+from ..services.folder.workspace import Workspace
+from ..services.history.previews import Previews
+from ..services.session.desk import Desk
+from ..services.sound.marks_ahead import MarksAhead
+from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
-from ..services.workspace import Workspace
 
 
 def desk() -> Desk:

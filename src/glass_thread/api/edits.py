@@ -12,9 +12,9 @@ from ..core.document.operations.on_time import ShiftEdge, Slip
 from ..core.document.operations.registry import parse_operation
 from ..core.document.operations.rules.gesture_edits import alike_phrases
 from ..core.document.operations.rules.note_edits import lost_edits, propose_split
-from ..services.edit import edit, edit_text, jump, open_version, redo, undo
-from ..services.lending import offers
-from ..services.time_room import time_room
+from ..services.history.edit import edit, edit_text, jump, open_version, redo, undo
+from ..services.history.time_room import time_room
+from ..services.voices.lending import offers
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, marks_ahead, previews
 from .schemas.borrowing import OffersIn, OffersOut

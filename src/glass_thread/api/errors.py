@@ -19,7 +19,7 @@ from ..core.signal.errors import (
     StaleEditError,
     TooLargeError,
 )
-from ..services.faults import record_fault
+from ..services.folder.faults import record_fault
 from ..store.disk import is_full, storage_sentence
 from .context import workspace
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..services.handoff import bring_in, folder_names, handoff_root, link, state_of, take_tempo
+from ..services.prints.handoff import bring_in, folder_names, handoff_root, link, state_of, take_tempo
 from .context import desk, workspace
 from .schemas.handoff import BringIn, BroughtOut, HandoffFoldersOut, HandoffIn, HandoffMidiIn, HandoffOut
 from .schemas.songs import SongOut

@@ -8,8 +8,8 @@ from typing import Any
 from apiflask import APIBlueprint
 from flask import Response
 
-from ..services.interchange import contour_csv_of, melody, notes_csv, notes_document
-from ..services.names import file_name
+from ..services.folder.names import file_name
+from ..services.prints.interchange import contour_csv_of, melody, notes_csv, notes_document
 from .context import desk
 from .schemas.queries import StepQuery
 from .schemas.sound import MelodyQuery

@@ -9,8 +9,8 @@ from apiflask import APIBlueprint
 from ..core.signal.scale_steps import SCALES
 from ..core.signal.units import key_name
 from ..core.song.spelling import tonic_name
-from ..services.key_change import preview_keys
-from ..services.keys import TEMPERAMENT_WORDS, mapping_file, pitches_data, scale_file
+from ..services.session.keys import TEMPERAMENT_WORDS, mapping_file, pitches_data, scale_file
+from ..services.song.key_change import preview_keys
 from .context import desk
 from .schemas.keys import KeyChangeOut, KeysIn, ScalaIn, ScalaOut, ScalesOut
 

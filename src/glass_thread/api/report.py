@@ -9,8 +9,8 @@ from typing import Any
 from apiflask import APIBlueprint
 from flask import Response
 
-from ..services.singer_notes import notes_csv, singer_notes
-from ..services.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version
+from ..services.report.singer_notes import notes_csv, singer_notes
+from ..services.report.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version
 from .context import desk
 from .interchange import as_file
 from .schemas.report import SheetQuery, SingerNotesOut, SingerNotesQuery, TuningSheetOut

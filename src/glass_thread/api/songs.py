@@ -9,12 +9,12 @@ from apiflask import APIBlueprint
 
 from ..core.signal.units import key_name
 from ..core.song.spelling import key_title
-from ..services.keys import pitches_data, temperament_title, title_of, with_key_defaults
-from ..services.meters import keys_of
-from ..services.songs import change_song, create_song, markers_of, order_tracks, put_key_back
-from ..services.tempo_offer import offer_tempo, tempo_of_midi
-from ..services.versions import heard_step
-from ..services.workspace import tidy
+from ..services.folder.workspace import tidy
+from ..services.history.versions import heard_step
+from ..services.session.keys import pitches_data, temperament_title, title_of, with_key_defaults
+from ..services.session.meters import keys_of
+from ..services.song.songs import change_song, create_song, markers_of, order_tracks, put_key_back
+from ..services.song.tempo_offer import offer_tempo, tempo_of_midi
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (

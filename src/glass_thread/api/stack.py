@@ -8,13 +8,13 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
-from ..services.catching_up import catch_up, catch_up_followers
-from ..services.deriving import derive
-from ..services.following import alignment_shown
-from ..services.in_small import OUTLINE_S, in_small
-from ..services.melodies import melody_match, melody_of_midi, typed_melody
-from ..services.meters import keys_of
-from ..services.stack import edit_stack, redo_latest, undo_latest
+from ..services.linked.catching_up import catch_up, catch_up_followers
+from ..services.linked.deriving import derive
+from ..services.session.meters import keys_of
+from ..services.song.in_small import OUTLINE_S, in_small
+from ..services.song.stack import edit_stack, redo_latest, undo_latest
+from ..services.voices.following import alignment_shown
+from ..services.voices.melodies import melody_match, melody_of_midi, typed_melody
 from .content_data import done_data
 from .context import desk, workspace
 from .edits import STALE

@@ -13,12 +13,12 @@ from ..core.analysis.air import air_spectrum
 from ..core.analysis.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
-from ..services.import_audio import import_audio
-from ..services.key_estimate import estimate_key
-from ..services.progress import progress_of
-from ..services.songs import change_track
-from ..services.versions import hear_version
-from ..services.workspace import tidy
+from ..services.folder.workspace import tidy
+from ..services.history.versions import hear_version
+from ..services.song.import_audio import import_audio
+from ..services.song.key_estimate import estimate_key
+from ..services.song.progress import progress_of
+from ..services.song.songs import change_track
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import ProgressOut, TrackOut

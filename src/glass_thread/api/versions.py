@@ -6,8 +6,8 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
-from ..services.edit import open_version
-from ..services.versions import (
+from ..services.history.edit import open_version
+from ..services.history.versions import (
     change_version,
     compare,
     list_versions,

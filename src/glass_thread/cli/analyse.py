@@ -9,7 +9,7 @@ from pathlib import Path
 from ..core.signal.errors import ParameterError
 from ..core.signal.units import pitch_label
 from ..formats.analysis_json import analysis_document, contour_csv
-from ..services.import_audio import analyse_path
+from ..services.song.import_audio import analyse_path
 
 
 def register(verbs: argparse._SubParsersAction) -> None:

@@ -8,25 +8,25 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from ..bench.finding.analysis import bench_confidence, bench_length, bench_notes, bench_pitch
+from ..bench.finding.cuts import bench_cuts
+from ..bench.finding.singer import bench_singer
+from ..bench.finding.strain import bench_strain, bench_strain_real
+from ..bench.finding.takes import bench_takes
+from ..bench.hostile.attack import ATTACKS
+from ..bench.sound.comps import bench_comps
+from ..bench.sound.follow import bench_follow
+from ..bench.sound.harmony import bench_doubles, bench_harmony
+from ..bench.sound.real import bench_formants, bench_real
+from ..bench.sound.rendering import RATE, bench_edit, bench_rendering, bench_stereo
+from ..bench.sound.stretch import bench_stretch
+from ..bench.speed.edits import TABLES
+from ..bench.speed.screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
+from ..bench.speed.stack import bench_stack
 from ..core.signal.errors import ParameterError
 from ..demo.singer import sing
 from ..demo.voices import VOICES, random_performance
-from ..services.warm_up import warm_up
-from .bench_analysis import bench_confidence, bench_length, bench_notes, bench_pitch
-from .bench_attack import ATTACKS
-from .bench_comps import bench_comps
-from .bench_cuts import bench_cuts
-from .bench_edits import TABLES
-from .bench_follow import bench_follow
-from .bench_harmony import bench_doubles, bench_harmony
-from .bench_real import bench_formants, bench_real
-from .bench_rendering import RATE, bench_edit, bench_rendering, bench_stereo
-from .bench_screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
-from .bench_singer import bench_singer
-from .bench_stack import bench_stack
-from .bench_strain import bench_strain, bench_strain_real
-from .bench_stretch import bench_stretch
-from .bench_takes import bench_takes
+from ..services.sound.warm_up import warm_up
 
 SCREEN: dict[str, Callable[[], list[dict[str, Any]]]] = {
     "Play": bench_play,

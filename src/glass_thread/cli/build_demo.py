@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from ..demo.build import FOLDER, build_sounds
-from ..services.warm_up import warm_up
+from ..services.sound.warm_up import warm_up
 
 
 def register(verbs: argparse._SubParsersAction) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 from ..core.document.operations.rules.derived_edits import AIR_WAYS
 from ..core.document.voices.melodies import WAYS
 from ..core.signal.errors import ParameterError
-from ..services.derived_file import Derived, double_file, harmony_file
+from ..services.files.derived_file import Derived, double_file, harmony_file
 from .key_options import add_key_options, asked_keys
 from .tune import add_peak_options
 

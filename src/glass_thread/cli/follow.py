@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 
 from ..formats.atomic import write_bytes_whole
-from ..services.follow_file import follow_file
+from ..services.files.follow_file import follow_file
 from .tune import add_peak_options
 
 

@@ -9,9 +9,9 @@ from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
 from ..core.song.beats import Meter
 from ..formats.midi_melody import MelodyNote, melody_file
-from ..services.import_audio import analyse_path
-from ..services.interchange import velocities
-from ..services.tune_file import likely_keys
+from ..services.files.tune_file import likely_keys
+from ..services.prints.interchange import velocities
+from ..services.song.import_audio import analyse_path
 
 
 def register(verbs: argparse._SubParsersAction) -> None:

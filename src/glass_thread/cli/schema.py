@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..api.app import create_app
-from ..services.workspace import open_workspace
+from ..services.folder.workspace import open_workspace
 
 
 def register(verbs: argparse._SubParsersAction) -> None:

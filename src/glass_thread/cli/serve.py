@@ -14,13 +14,13 @@ from ..api.app import FRONT_END, LOOPBACK, Settings, create_app
 from ..api.http_server import serve
 from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
-from ..services.folder_lock import folder_lock
-from ..services.warm_up import warm_up
+from ..services.folder.folder_lock import folder_lock
+from ..services.folder.workspace import default_data_folder, open_workspace, tidy
+from ..services.sound.warm_up import warm_up
 from ..services.work import own_workers
 from ..services.work.job_queue import JobQueue
 from ..services.work.tasks import take_up_again
 from ..services.work.token import server_token
-from ..services.workspace import default_data_folder, open_workspace, tidy
 
 DEFAULT_PORT = 4380
 MOST_WORKERS = 64

@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 
 from ..formats.atomic import write_bytes_whole
-from ..services.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version
+from ..services.report.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version
 from .versions import add_track_options, chosen_track, named_version
 
 

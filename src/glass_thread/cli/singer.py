@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from ..formats.atomic import write_bytes_whole
-from ..services.singer_notes import SCOPES, SingerNotes, notes_csv, singer_notes
+from ..services.report.singer_notes import SCOPES, SingerNotes, notes_csv, singer_notes
 from .versions import add_track_options, chosen_track
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from ..services.folder_lock import folder_lock
-from ..services.workspace import default_data_folder, open_workspace, tidy
+from ..services.folder.folder_lock import folder_lock
+from ..services.folder.workspace import default_data_folder, open_workspace, tidy
 
 
 def register(verbs: argparse._SubParsersAction) -> None:

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from ..core.document.operations.schema import help_text
-from ..services.tune_file import Wanted, tune_file
+from ..services.files.tune_file import Wanted, tune_file
 from .key_options import add_key_options, asked_keys
 
 

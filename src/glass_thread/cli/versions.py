@@ -11,10 +11,10 @@ from typing import Any
 
 from ..core.signal.errors import NotFoundError
 from ..core.signal.units import pitch_label
-from ..services.comps import list_comps
-from ..services.desk import Desk
-from ..services.versions import NoteDifference, compare, list_versions, make_version
-from ..services.workspace import default_data_folder, open_workspace
+from ..services.folder.workspace import default_data_folder, open_workspace
+from ..services.history.comps import list_comps
+from ..services.history.versions import NoteDifference, compare, list_versions, make_version
+from ..services.session.desk import Desk
 from ..store.records import Track, Version
 
 DATA_HELP = "data folder (default: XDG data directory or $GLASS_THREAD_DATA)"

@@ -8,10 +8,10 @@ import numpy as np
 import soundfile as sf
 
 from ..core.signal.types import Floats
-from ..services.import_audio import import_audio
-from ..services.songs import change_song, create_song
+from ..services.folder.workspace import Workspace
+from ..services.song.import_audio import import_audio
+from ..services.song.songs import change_song, create_song
 from ..services.work.here import run_task
-from ..services.workspace import Workspace
 from ..store.records import Song
 from . import backing, singer, song
 

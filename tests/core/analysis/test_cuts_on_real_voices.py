@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 import soundfile as sf
 
-from glass_thread.cli.note_markov import markov_notes
+from glass_thread.bench.finding.note_markov import markov_notes
 from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.signal.types import Analysis
 

@@ -2,7 +2,7 @@ import unittest
 
 import numpy as np
 
-from glass_thread.cli.bench_analysis import truth_on_grid
+from glass_thread.bench.finding.analysis import truth_on_grid
 from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.demo import dirt

@@ -9,8 +9,8 @@ from functools import lru_cache
 import numpy as np
 import soundfile as sf
 
-from glass_thread.cli.bench_analysis import truth_on_grid
-from glass_thread.cli.bench_takes import take_scores
+from glass_thread.bench.finding.analysis import truth_on_grid
+from glass_thread.bench.finding.takes import take_scores
 from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
 from glass_thread.core.analysis.f0 import track_f0

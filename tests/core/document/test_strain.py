@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 from scipy.stats import spearmanr
 
-from glass_thread.cli.bench_strain import damaged_notes
+from glass_thread.bench.finding.strain import damaged_notes
 from glass_thread.core.document.strain import Asked, advice, asked_of, damage, kept, strain
 from glass_thread.core.signal.types import HOP_S
 from tests.signals import analysed_short

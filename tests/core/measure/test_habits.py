@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import scipy
 
-from glass_thread.cli.bench_singer import METER, PLANTED, habitual
+from glass_thread.bench.finding.singer import METER, PLANTED, habitual
 from glass_thread.core.document.content import as_found
 from glass_thread.core.document.notes import EditedNote, current_targets
 from glass_thread.core.measure.habit_table import HABITS

@@ -15,7 +15,7 @@ from glass_thread.core.signal.signal_tools import frame_rms
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_part
-from glass_thread.services.sound import CachedRecording, Renderer
+from glass_thread.services.sound.sound import CachedRecording, Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.kept import analyse
 from tests.signals import RATE, REAL_TAKE, analysed_short, sung_short
@@ -130,7 +130,7 @@ class SoundTest(unittest.TestCase):
 
     def test_what_is_only_displaced_is_not_rendered_again(self) -> None:
         renderer = Renderer()
-        with patch("glass_thread.services.sound.render_part", wraps=render_part) as rendered:
+        with patch("glass_thread.services.sound.sound.render_part", wraps=render_part) as rendered:
             heard(planned({3: (0.0, 100.0)}), renderer=renderer)
             before = rendered.call_count
             self.assertGreater(before, 0)

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from glass_thread.cli.bench_real import compared, moved, read_clip
+from glass_thread.bench.sound.real import compared, moved, read_clip
 
 RECORDINGS = Path(__file__).parents[2] / "recordings"
 

@@ -8,7 +8,7 @@ from apiflask.validators import Length, OneOf, Range
 
 from ...core.song.keys import MOST_CHANGES
 from ...core.song.temperaments import TEMPERAMENTS
-from ...services.keys import LONGEST_FILE, MOST_STEPS, SCALA
+from ...services.session.keys import LONGEST_FILE, MOST_STEPS, SCALA
 
 Step = Integer(validate=Range(0, MOST_STEPS))
 

@@ -6,7 +6,7 @@ from apiflask import Schema
 from apiflask.fields import Float, Integer, List, Nested, String
 from apiflask.validators import OneOf
 
-from ...services.singer_notes import SCOPES
+from ...services.report.singer_notes import SCOPES
 from .queries import Id, VersionQuery
 
 

@@ -8,7 +8,7 @@ from apiflask.validators import Length, OneOf, Range
 
 from ...core.document.operations.kinds import MOST_POINTS
 from ...core.document.voices.melodies import WAYS
-from ...services.melodies import LONGEST_TYPED
+from ...services.voices.melodies import LONGEST_TYPED
 from .queries import Id
 from .songs import TrackOut
 

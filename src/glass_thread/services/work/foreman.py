@@ -14,8 +14,8 @@ from typing import Any, Protocol
 from ...core.signal.errors import CancelledError, GlassThreadError, NotFoundError
 from ...store.disk import sentence_of
 from ...store.records import Task
-from ..desk import Desk
-from ..faults import record_fault
+from ..folder.faults import record_fault
+from ..session.desk import Desk
 from .jobs import Job, Outcome, job_to_data
 from .making import job_of, settle
 from .tasks import give_up

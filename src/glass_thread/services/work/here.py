@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..desk import Desk
-from ..workspace import Workspace
+from ..folder.workspace import Workspace
+from ..session.desk import Desk
 from .carry_out import carry_out
 from .folder_depot import FolderDepot
 from .foreman import Foreman

@@ -14,12 +14,12 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data, keys_from_data
 from ...store.analysis_cache import write_analysis
-from ..changed import Changed, changed_counts, comp_counts
-from ..mix import MixPart, mixed
-from ..print_layout import Layout, laid_out
-from ..print_writer import PrintForm, write_print
-from ..sound import CachedRecording, Sound
-from ..take import CompTake, PlanTake, Take
+from ..prints.changed import Changed, changed_counts, comp_counts
+from ..prints.mix import MixPart, mixed
+from ..prints.print_layout import Layout, laid_out
+from ..prints.print_writer import PrintForm, write_print
+from ..sound.sound import CachedRecording, Sound
+from ..sound.take import CompTake, PlanTake, Take
 
 
 class Depot(Protocol):

@@ -10,14 +10,14 @@ from ...core.signal.errors import AudioError, GlassThreadError
 from ...core.signal.types import Analysis
 from ...store.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
-from ..carry_over import carry_over
-from ..desk import Desk
-from ..handoff import hand_over
-from ..mixing import mix_data
-from ..print_layout import Layout
-from ..print_writer import print_form
-from ..printing import form_values, made_of, stamp_of
-from ..workspace import Workspace
+from ..folder.workspace import Workspace
+from ..history.carry_over import carry_over
+from ..prints.handoff import hand_over
+from ..prints.mixing import mix_data
+from ..prints.print_layout import Layout
+from ..prints.print_writer import print_form
+from ..prints.printing import form_values, made_of, stamp_of
+from ..session.desk import Desk
 from .jobs import AnalyseJob, Job, MixJob, Outcome, PrintJob, ScanJob
 
 

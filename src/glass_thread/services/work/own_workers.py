@@ -12,8 +12,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
-from ..faults import record_fault
-from ..workspace import Workspace
+from ..folder.faults import record_fault
+from ..folder.workspace import Workspace
 from .foreman import Foreman, Queue
 from .token import TOKEN_SETTING
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...core.signal.errors import NotFoundError
 from ...store.records import Task
-from ..workspace import Workspace, tidy
+from ..folder.workspace import Workspace, tidy
 
 
 def give_up(workspace: Workspace, task: Task, state: str, message: str) -> None:

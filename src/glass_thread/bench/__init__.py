@@ -1,0 +1,1 @@
+"""Measurements: quality, speed, and what is left under attack."""

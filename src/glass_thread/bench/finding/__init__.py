@@ -1,0 +1,1 @@
+"""How well pitch, notes, air and habits are found."""

@@ -1,0 +1,165 @@
+"""``glass-thread bench attack``: what is left after hostile input, kill -9, a full disk, a second server."""
+
+from __future__ import annotations
+
+import os
+import random
+import subprocess
+import tempfile
+import threading
+import time
+from collections import Counter
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ...core.signal.types import Floats
+from ...demo.singer import sing
+from ...demo.voices import random_performance
+from ...services.folder.workspace import open_workspace, tidy
+from ..speed.edits import bench_hostile
+from ..speed.engineer import Engineer
+from .files import hostile_files, sound_file
+from .victim import Victim
+
+Table = list[dict[str, Any]]
+RATE = 44_100
+FILES, KILLS, SMALL_MB = 300, 200, 48
+
+
+def _take(seed: int, seconds: float = 4.0) -> Floats:
+    """A short take of an invented singer."""
+    return sing(random_performance("tenor", seed), RATE).audio[: int(seconds * RATE)]
+
+
+def attack_with_files(count: int = FILES) -> Table:
+    """Upload hostile files, each also as far as it goes, and remove what came of them."""
+    with tempfile.TemporaryDirectory() as name:
+        victim = Victim(Path(name) / "data")
+        victim.start()
+        song, states, slowest = victim.song("Attack"), Counter[str](), 0.0
+        for file_name, data in hostile_files(_take(1), RATE, count):
+            for as_far in ("false", "true"):
+                begun = time.monotonic()
+                answer = victim.bring_in(song, file_name, data, as_far=as_far)
+                state = victim.settled(answer.json()["task"]["id"]) if answer.status_code == 202 else "refused"
+                slowest = max(slowest, time.monotonic() - begun)
+                states[state] += 1
+        victim.ask("DELETE", f"/songs/{song}")
+        left = victim.left_behind() + sum(len(list((victim.folder / place).iterdir())) for place in _PLACES)
+        victim.kill()
+    return [{"files": count, "uploads": sum(states.values()), **dict(sorted(states.items())),
+             "5xx": victim.server_errors(), "without a sentence": victim.wordless, "left behind": left,
+             "slowest s": slowest}]  # fmt: skip
+
+
+_PLACES = ("audio", "analysis", "prints", "unpacked")
+
+
+def attack_with_kills(count: int = KILLS, seed: int = 1) -> Table:
+    """kill -9 at random moments among edits, imports and prints; what was acknowledged is looked for each time."""
+    rng = random.Random(seed)
+    with tempfile.TemporaryDirectory() as name:
+        victim = Victim(Path(name) / "data")
+        victim.start()
+        engineer = Engineer(victim, seed, lambda number: sound_file(_take(number), RATE, "FLAC", "PCM_16"))
+        engineer.open_song()
+        kills = Counter[str]()
+        for _ in range(count):
+            working = threading.Thread(target=engineer.work)
+            working.start()
+            time.sleep(rng.uniform(0.1, 1.6))
+            whole = rng.random() < 0.75
+            kills["server" if whole else "worker"] += 1
+            victim.kill() if whole else victim.kill_a_worker(rng)
+            engineer.rest()
+            working.join()
+            if whole:
+                victim.start()
+            engineer.look_for_what_was_acknowledged()
+        engineer.wait_for_everything()
+        victim.kill()
+        workspace = open_workspace(victim.folder)
+        swept, left = tidy(workspace).files, victim.left_behind()
+        workspace.close()
+    return [{"kills of the server": kills["server"], "of a worker": kills["worker"], **engineer.counts(),
+             "5xx": victim.server_errors(), "left behind": left + swept}]  # fmt: skip
+
+
+def attack_with_a_full_disk(megabytes: int = SMALL_MB) -> Table:
+    """Imports, edits and prints on a small mounted folder until nothing more goes in, then room is made."""
+    with tempfile.TemporaryDirectory() as name:
+        mounted = subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={megabytes}m", "none", name], check=False)
+        if mounted.returncode:
+            return [{"small disk": "not measured: mounting needs the rights of root"}]
+        try:
+            return [_fill(Path(name), megabytes)]
+        finally:
+            subprocess.run(["umount", "-l", name], check=True)
+
+
+def _fill(disk: Path, megabytes: int) -> dict[str, Any]:
+    victim = Victim(disk / "data")
+    victim.start()
+    engineer = Engineer(victim, 1, lambda number: sound_file(_take(number), RATE, "WAV", "FLOAT"))
+    engineer.open_song()
+    engineer.work(acts=60)  # edits, imports and prints while there is room
+    noise = np.random.default_rng(1)
+    spare = victim.song("Spare")
+    failed, number = 0, 0
+    while failed < 5 and number < 200:  # then ever more imports, until five did not go in
+        number += 1
+        data = sound_file(noise.uniform(-0.5, 0.5, 10 * RATE), RATE, "WAV", "FLOAT")
+        answer = victim.bring_in(spare, f"{number}.wav", data, role="backing")
+        state = victim.settled(answer.json()["task"]["id"]) if answer.status_code == 202 else "refused"
+        failed += state != "done"
+    (disk / "ballast").write_bytes(b"")
+    with (disk / "ballast").open("ab", buffering=0) as file, suppress(OSError):  # and now not one byte
+        while file.write(bytes(1 << 12)):
+            pass
+    engineer.work(acts=60)
+    full = victim.answers.get(507, 0)
+    (disk / "ballast").unlink()
+    victim.ask("DELETE", f"/songs/{spare}")
+    before = victim.answers.get(507, 0)
+    engineer.look_for_what_was_acknowledged()
+    engineer.work(acts=30)
+    engineer.wait_for_everything()
+    row = {"disk MB": megabytes, "imports until it was full": number, "answered 507": full, **engineer.counts(),
+           "507 after room was made": victim.answers.get(507, 0) - before, "5xx other than 507": victim.server_errors(),
+           "without a sentence": victim.wordless}  # fmt: skip
+    victim.kill()
+    workspace = open_workspace(victim.folder)
+    row["left behind"] = tidy(workspace).files + victim.left_behind()
+    workspace.close()
+    return row
+
+
+def attack_with_a_second_server() -> Table:
+    """A second server on the folder while the first is at work."""
+    with tempfile.TemporaryDirectory() as name:
+        victim = Victim(Path(name) / "data")
+        victim.start()
+        song = victim.song("Two")
+        task = victim.bring_in(song, "take.wav", sound_file(np.tile(_take(1), 30), RATE, "WAV", "PCM_16")).json()[
+            "task"
+        ]
+        second = Victim(victim.folder)
+        ended = subprocess.run(second.command(), capture_output=True, text=True, env=os.environ, check=False)
+        row = {"exit code of the second": ended.returncode, "said": ended.stderr.strip().split(";")[0],
+               "the first's task": victim.settled(task["id"]), "5xx": victim.server_errors()}  # fmt: skip
+        row["said"] = row["said"].replace(name, "…")
+        victim.kill()
+    return [row]
+
+
+ATTACKS: dict[str, Callable[[], Table]] = {
+    "Hostile edit documents": bench_hostile,
+    "Hostile files": attack_with_files,
+    "kill -9 among edits, imports and prints": attack_with_kills,
+    "A full disk on a small mounted folder": attack_with_a_full_disk,
+    "Two servers on one folder": attack_with_a_second_server,
+}

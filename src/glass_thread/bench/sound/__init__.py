@@ -1,0 +1,1 @@
+"""How well changed sound keeps to the ideal one."""

@@ -1,0 +1,1 @@
+"""What an engineer waits for."""

@@ -1,0 +1,109 @@
+"""Somebody who works on a song over HTTP and remembers what was acknowledged."""
+
+from __future__ import annotations
+
+import random
+import threading
+from collections.abc import Callable
+
+import requests
+
+from ..hostile.victim import Victim
+
+_EVERY = {"print": 9, "import": 13, "undo": 5}
+
+
+class Engineer:
+    """Edits, brings in takes and prints as fast as answers come; `take` gives the file of a numbered take."""
+
+    def __init__(self, victim: Victim, seed: int, take: Callable[[int], bytes]) -> None:
+        self._victim, self._take = victim, take
+        self._rng = random.Random(seed)
+        self._stop = threading.Event()
+        self._acts = self._takes = 0
+        self.edits: list[str] = []  # steps by id
+        self.imports: dict[str, str] = {}  # track: task
+        self.prints: list[str] = []
+        self.lost = self.refused = 0
+
+    def open_song(self) -> None:
+        """Make a song with one take to work on."""
+        self._song = self._victim.song("Kept")
+        answer = self._bring_in()
+        assert answer is not None and self._victim.settled(answer["task"]["id"]) == "done"
+        self._track = answer["track"]["id"]
+        content = self._victim.ask("GET", f"/tracks/{self._track}/content").json()
+        self._head, self._notes = content["step_id"], [note["id"] for note in content["notes"]]
+
+    def work(self, acts: int = 100_000) -> None:
+        """Work until told to rest, or nobody answers."""
+        self._stop.clear()
+        for _ in range(acts):
+            if self._stop.is_set():
+                return
+            try:
+                self._act()
+            except (requests.RequestException, OSError):
+                return
+
+    def rest(self) -> None:
+        """Stop after what is being done."""
+        self._stop.set()
+
+    def _act(self) -> None:
+        self._acts += 1
+        if self._acts % _EVERY["import"] == 0:
+            self._bring_in()
+        elif self._acts % _EVERY["print"] == 0:
+            answer = self._victim.ask("POST", f"/tracks/{self._track}/prints", json={"container": "wav", "bits": 16})
+            if answer.status_code == 202:
+                self.prints.append(answer.json()["id"])
+        elif self._acts % _EVERY["undo"] == 0:
+            self._step("undo")
+        else:
+            values = {"pull": round(self._rng.random(), 3), "level_db": round(self._rng.uniform(-3, 3), 1)}
+            operation = {"type": "set", "note_ids": [self._rng.choice(self._notes)], "values": values}
+            self._step("edits", operation=operation)
+
+    def _step(self, verb: str, **body: object) -> None:
+        answer = self._victim.ask("POST", f"/tracks/{self._track}/{verb}", json={"base": self._head, **body})
+        if answer.status_code == 200:
+            self._head = answer.json()["version"]["head_id"]
+            if verb == "edits":
+                self.edits.append(self._head)
+        elif answer.status_code == 409:  # stored, but the answer did not arrive; or nothing to undo
+            self._head = self._victim.ask("GET", f"/tracks/{self._track}/content").json()["step_id"]
+
+    def _bring_in(self) -> dict | None:
+        self._takes += 1
+        answer = self._victim.bring_in(self._song, f"take {self._takes}.flac", self._take(self._takes))
+        if answer.status_code != 202:
+            return None
+        self.imports[answer.json()["track"]["id"]] = answer.json()["task"]["id"]
+        return answer.json()
+
+    def look_for_what_was_acknowledged(self) -> None:
+        """Count what is not there: the last steps, and every take that was brought in."""
+        found = self._victim.ask("GET", f"/tracks/{self._track}/content").json()["step_id"]
+        self.lost += sum(not self._stands(step) for step in self.edits[-3:])
+        self._head = found
+        tracks = {track["id"] for song in self._victim.ask("GET", "/songs").json()["songs"] for track in song["tracks"]}
+        for track in self.imports.keys() - tracks:
+            self.lost += self._victim.ask("GET", f"/tasks/{self.imports[track]}").json().get("state") != "failed"
+
+    def _stands(self, step: str) -> bool:
+        path = f"/tracks/{self._track}/curves?step={step}&first=0&last=1"
+        return self._victim.ask("GET", path).status_code == 200
+
+    def wait_for_everything(self) -> None:
+        """Wait for all imports and prints; what neither goes well nor fails with a sentence is lost."""
+        for task in (*self.imports.values(), *self.prints):
+            state = self._victim.settled(task)
+            self.refused += state == "failed"
+            self.lost += state not in ("done", "failed")
+        self.lost += sum(not self._stands(step) for step in self.edits)
+
+    def counts(self) -> dict[str, int]:
+        """What was acknowledged, and how much of it is lost."""
+        return {"edits": len(self.edits), "imports": len(self.imports), "prints": len(self.prints),
+                "failed with a sentence": self.refused, "lost": self.lost}  # fmt: skip

@@ -1,0 +1,1 @@
+"""One sound file in, one out, for the command line."""

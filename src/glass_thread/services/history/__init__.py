@@ -1,0 +1,1 @@
+"""Steps and versions: edits, undo, comps, previews."""

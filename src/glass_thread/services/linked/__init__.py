@@ -1,0 +1,1 @@
+"""Tracks that are made of others or follow them, and catch up."""

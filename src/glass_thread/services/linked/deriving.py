@@ -1,0 +1,152 @@
+"""Derived tracks: doubles and harmonies that are made of another track by a rule, and stay linked with it."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Collection, Mapping
+from dataclasses import replace
+from typing import Any, NamedTuple
+
+from ...core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
+from ...core.document.links import Link
+from ...core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
+from ...core.document.operations.registry import Operation, Scene, parse_operation
+from ...core.document.operations.rules.derived_edits import sung_by
+from ...core.document.voices.left_out import left_out
+from ...core.signal.errors import ParameterError
+from ...formats.plain_data import change_to_data
+from ...store.history import NewStep
+from ...store.records import Track
+from ..folder.names import one_line
+from ..history.edit import Done, open_version
+from ..session.desk import Desk, Standing
+from ..song.songs import LONGEST_NAME
+
+HARMONY_DB, DOUBLE_DB = -3.0, -4.0
+_PANS = ((0.45,), (-0.5, 0.5), (-0.6, 0.0, 0.6), (-0.7, -0.25, 0.25, 0.7))
+_STEP_NAMES = {1: "Second", 2: "Third", 3: "Fourth", 4: "Fifth", 5: "Sixth", 6: "Seventh", 7: "Octave", 9: "Tenth"}
+_SEMITONE_NAMES = {3: "Minor third", 4: "Major third", 5: "Fourth", 7: "Fifth", 12: "Octave", 24: "Two octaves"}
+_LINK = "f0001"
+
+
+class Placing(NamedTuple):
+    """Where a new voice is heard: −1 left to 1 right, and dB over its lead."""
+
+    pan: float
+    level_db: float
+
+
+def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: int = 1) -> list[Track]:
+    """Make tracks of a track as it stands, by a rule; a double may have several voices, each with a seed of its own.
+
+    Raises
+    ------
+    ParameterError
+        When the operation makes no voice, or there would be none or too many.
+    """
+    asked = _rule(operation)
+    if not 1 <= voices <= (MOST_VOICES if isinstance(asked, MakeDouble) else 1):
+        raise ParameterError(f"A double has 1 to {MOST_VOICES} voices, a harmony one.")
+    lead = desk.at(track_id)
+    made = []
+    for number in range(voices):
+        rule = asked if voices == 1 else replace(asked, seed=asked.seed + number)
+        place = Placing(_PANS[voices - 1][number], level_of(asked, voices))
+        made.append(_add(desk, lead, rule, place, number if voices > 1 else None))
+    return made
+
+
+def level_of(rule: MakeDouble | MakeHarmony, voices: int) -> float:
+    """By how many dB each of some voices is over the lead at first; several together are as loud as one."""
+    return HARMONY_DB if isinstance(rule, MakeHarmony) else DOUBLE_DB - 10.0 * math.log10(voices)
+
+
+def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
+    asked = parse_operation(operation)
+    if not isinstance(asked, (MakeDouble, MakeHarmony)):
+        raise ParameterError("A track is made of another one as a double or as a harmony.")
+    return asked
+
+
+def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Placing, number: int | None) -> Track:
+    content = _derived(lead, rule)  # before anything is stored: what cannot be made leaves nothing
+    workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
+    taken = {one.name for one in workspace.tracks.of_song(lead.song.id)}
+    base = name_of(rule) if harmony else f"{lead.track.name} double"
+    name = _free_name(base, taken, numbered=number is not None)
+    track = workspace.tracks.add_derived(
+        lead.track, name=one_line(name, "A track's name", LONGEST_NAME), role="harmony" if harmony else "double",
+        pan=place.pan, level_db=round(lead.track.level_db + place.level_db, 1),
+        position=len(workspace.tracks.of_song(lead.song.id)),
+    )  # fmt: skip
+    workspace.history.begin(track.id, lead.analysis_id)
+    track = workspace.tracks.get(track.id)
+    change = difference_of(as_found(lead.analysis.as_recorded), content)
+    head = workspace.history.version(str(track.version_id)).head_id
+    label = f"{rule.label} of “{lead.track.name}”"
+    workspace.history.append([NewStep(str(track.version_id), head, label, _data(rule), change_to_data(change))])
+    return workspace.tracks.get(track.id)
+
+
+def _free_name(base: str, taken: Collection[str], *, numbered: bool) -> str:
+    """A name that no other track of the song has; numbered from 1, or from 2 where the first needs no number."""
+    if base not in taken and not numbered:
+        return base
+    return next(name for n in itertools.count(1 if numbered else 2) if (name := f"{base} {n}") not in taken)
+
+
+def _data(rule: Operation) -> dict[str, Any]:
+    return {name: list(value) if isinstance(value, tuple) else value for name, value in rule.to_data().items()}
+
+
+def _derived(lead: Standing, rule: Operation, *, by_itself: bool = False) -> Content:
+    """What a rule makes of a lead: its content, another voice of it, linked."""
+    if lead.content.choices:
+        raise ParameterError("Another voice is made of a version, not of a comp; make a version of the comp first.")
+    base = replace(lead.content, links={})
+    change = rule.change(Scene(base, lead.keys, lead.analysis))
+    sung = sung_by(base, lead.analysis, rule)
+    change = {**change, **left_out(base, sung, lead.analysis.duration_s)}
+    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself)
+    return apply_to_content(base, {**change, _LINK: (None, link)})
+
+
+def name_of(rule: MakeDouble | MakeHarmony) -> str:
+    """What a voice is called at first, such as “Third above”."""
+    if isinstance(rule, MakeDouble):
+        return "Double"
+    if rule.melody:
+        return "Harmony"
+    steps, semitones = rule.steps, rule.semitones
+    size = _SEMITONE_NAMES.get(round(abs(semitones)), f"{abs(semitones):g} semitones") if semitones else (
+        _STEP_NAMES.get(abs(steps), f"{abs(steps)} steps"))  # fmt: skip
+    return f"{size} {'above' if (semitones or steps) > 0 else 'below'}"
+
+
+def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
+    """Make a derived track anew from its lead as that stands now; what was edited by hand since stays.
+
+    Whatever is as the rule left it then is as the rule leaves it now; the rest is the user's.
+    """
+    base = str(before.step_id)
+    version = open_version(desk, before.track.id, None)
+    rule = _rule(dict(link.rule or {}))
+    then, now = (_derived(desk.at(link.lead_track, step), rule, by_itself=link.by_itself)
+                 for step in (link.lead_step, None))  # fmt: skip
+    change = _merged(before.content, then, now)
+    if not change:
+        return Done(version, desk.moved(before, before))
+    after = desk.with_content(before, apply_to_content(before.content, change))
+    moved = desk.moved(before, after)
+    operation = {"type": "caught_up", "lead_track": link.lead_track}
+    new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
+    ((version, step),) = desk.workspace.history.append([new])
+    return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def _merged(mine: Content, then: Content, now: Content) -> ContentChange:
+    """The change that brings what was not touched since `then` to how it is `now`."""
+    wanted = difference_of(then, now)
+    known = {key: state for part in mine.parts for key, state in part.items()}
+    return {key: (known.get(key), new) for key, (old, new) in wanted.items() if known.get(key) == old}

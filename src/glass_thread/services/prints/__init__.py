@@ -1,0 +1,1 @@
+"""Fixed files of what sounds, and the hand-off folder they go to."""

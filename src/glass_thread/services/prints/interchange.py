@@ -1,0 +1,124 @@
+"""What other programs take: the melody as MIDI, notes and edits as CSV and JSON, the tuned contour as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ...formats.midi_melody import MelodyNote, melody_file
+from ...formats.plain_data import gesture_to_data
+from ..session.desk import Desk, Standing
+from ..session.meters import keys_under, meters_of
+from ..session.sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
+
+LOUDEST_VELOCITY, DB_A_TENTH = 112, 40.0  # velocity of the loudest notes; dB by which a note has a tenth of it
+COLUMNS = (
+    "note", "phrase", "words", "start_s", "end_s", "sung_midi", "tuned_midi", "target_midi", "pitch", "cents_off",
+    "level_db", "strain", "kept", "edited", "version",
+)  # fmt: skip
+
+
+def melody(desk: Desk, standing: Standing, *, bend_range: int = 0) -> bytes:
+    """The melody as a Standard MIDI file."""
+    notes = sounding_notes(desk, standing)
+    loud = velocities([note.level_db for note in notes])
+    found = [_melody_note(standing, note, velocity, bend=bend_range > 0)
+             for note, velocity in zip(notes, loud, strict=True)]  # fmt: skip
+    with_words = _with_words(standing, notes, found)
+    title = f"{standing.song.title}, {standing.track.name}"
+    return melody_file(
+        with_words, meters_of(standing.song), keys_under(standing.song, 0.0), title=title, bend_range=bend_range
+    )
+
+
+def velocities(levels_db: Sequence[float]) -> list[int]:
+    """Velocities, 1 to 127, of notes by their levels: the loudest tenth has 112, and 12 dB less is about half of it."""
+    if not levels_db:
+        return []
+    level = np.asarray(levels_db)
+    scaled = LOUDEST_VELOCITY * 10.0 ** ((level - np.percentile(level, 90)) / DB_A_TENTH)
+    return np.clip(np.round(scaled), 1, 127).astype(int).tolist()
+
+
+def _melody_note(standing: Standing, note: SoundingNote, velocity: int, *, bend: bool) -> MelodyNote:
+    """A note by the key that plays it in its tuning; with bend, where that is not of twelve, by the nearest key."""
+    tuning, tuned_midi = standing.keys.of(note.edited.note), note.verdict.tuned_midi
+    offset = tuning.offset
+    keyed = tuning.key_of(tuned_midi) if tuning.steps.twelve or not bend else round(tuned_midi - offset)
+    number = int(np.clip(keyed, 0, 127))
+    at = standing.track.offset_s
+    points: tuple[tuple[float, float], ...] = ()
+    if bend:
+        times, pitches = note_contour(note)
+        points = tuple((float(t) + at, float(p) - offset - number) for t, p in zip(times, pitches, strict=True))
+    return MelodyNote(note.start_s + at, note.end_s + at, number, velocity, "", points)
+
+
+def _with_words(standing: Standing, notes: list[SoundingNote], found: list[MelodyNote]) -> list[MelodyNote]:
+    """The words of each phrase on its notes: one each, the rest of them on the last note."""
+    made = []
+    by_phrase: dict[int, list[str]] = {}
+    left: dict[int, int] = {}
+    for note in notes:
+        phrase = note.edited.note.phrase
+        left[phrase] = left.get(phrase, 0) + 1
+        by_phrase.setdefault(phrase, standing.track.words.get(str(phrase), "").split())
+    for note, one in zip(notes, found, strict=True):
+        phrase = note.edited.note.phrase
+        left[phrase] -= 1
+        words = by_phrase[phrase]
+        taken = words if left[phrase] == 0 else words[:1]
+        by_phrase[phrase] = words[len(taken) :]
+        made.append(MelodyNote(one.start_s, one.end_s, one.number, one.velocity, " ".join(taken), one.bend))
+    return made
+
+
+def note_rows(desk: Desk, standing: Standing) -> list[dict[str, Any]]:
+    """One row a note, times in song seconds; the same columns as the CSV."""
+    rows, at = [], standing.track.offset_s
+    for note in sounding_notes(desk, standing):
+        edited, verdict = note.edited, note.verdict
+        rows.append({
+            "note": edited.note.id, "phrase": edited.note.phrase + 1,
+            "words": standing.track.words.get(str(edited.note.phrase), ""),
+            "start_s": round(note.start_s + at, 6), "end_s": round(note.end_s + at, 6),
+            "sung_midi": round(edited.note.centre_midi, 4), "tuned_midi": round(verdict.tuned_midi, 4),
+            "target_midi": round(verdict.target_midi, 4),
+            "pitch": standing.keys.of(edited.note).label(verdict.target_midi),
+            "cents_off": round(100.0 * (verdict.tuned_midi - verdict.target_midi), 2),
+            "level_db": round(note.level_db, 2), "strain": round(verdict.strain, 1), "kept": round(verdict.kept, 1),
+            "edited": not edited.gesture.is_as_sung, "version": note.version,
+        })  # fmt: skip
+    return rows
+
+
+def notes_csv(desk: Desk, standing: Standing) -> str:
+    """Notes as CSV (RFC 4180)."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, COLUMNS)
+    writer.writeheader()
+    writer.writerows(note_rows(desk, standing))
+    return out.getvalue()
+
+
+def notes_document(desk: Desk, standing: Standing) -> dict[str, Any]:
+    """Notes with all that is asked of them, air and glazes, for JSON."""
+    asked = {
+        note.edited.note.id: gesture_to_data(note.edited.gesture)
+        for note in sounding_notes(desk, standing) if not note.edited.gesture.is_as_sung
+    }  # fmt: skip
+    notes = [{**row, "gesture": asked.get(row["note"])} for row in note_rows(desk, standing)]
+    return {"format": "glass-thread-notes", "song": standing.song.title, "track": standing.track.name,
+            "step": standing.step_id, "notes": notes}  # fmt: skip
+
+
+def contour_csv_of(desk: Desk, standing: Standing) -> str:
+    """The tuned contour as CSV: time_s in the song, midi (empty where unvoiced)."""
+    times, pitches = sounding_contour(desk, standing)
+    rows = (f"{time + standing.track.offset_s:.6f},{'' if np.isnan(pitch) else f'{pitch:.4f}'}"
+            for time, pitch in zip(times, pitches, strict=True))  # fmt: skip
+    return "time_s,midi\r\n" + "".join(f"{row}\r\n" for row in rows)

@@ -1,0 +1,1 @@
+"""Tracks as they stand at a step, kept at hand."""

@@ -1,0 +1,132 @@
+"""Songs: make, change, list, remove."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from ...core.signal.errors import ParameterError
+from ...core.signal.validation import in_range
+from ...core.song.beats import MOST_BARS, MOST_CHANGES, moment_of
+from ...formats.midi_tempo import LONGEST_MARKER, MOST_MARKERS
+from ...store.records import Song, Track
+from ..folder.names import one_line
+from ..folder.workspace import Workspace
+from ..session.keys import KEY_DEFAULTS, KEY_VALUES, key_places, key_values, merged_values, with_key_defaults
+from ..session.meters import meters_of
+
+LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
+_OF_KEYS = frozenset(KEY_VALUES)
+TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes"})
+
+
+def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
+    """A new, empty song; chromatic until a key is found or chosen."""
+    settings = {**KEY_DEFAULTS, "tempo": 120.0, "beats_per_bar": 4, "beat_unit": 4, "bar_one_s": 0.0,
+                "key_chosen": False, "tempo_chosen": False, **values}  # fmt: skip
+    return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
+
+
+def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
+    """Change title, key, reference pitch, tempo, meter, bar 1, markers or done marks; all or nothing."""
+    song = workspace.songs.get(song_id)
+    wanted = dict(values)
+    if TEMPO_VALUES & wanted.keys():
+        wanted["tempo_chosen"] = True
+    if "title" in wanted:
+        wanted["title"] = one_line(wanted["title"], "A title", LONGEST_TITLE)
+    if "tempo" in wanted:
+        in_range(wanted["tempo"], 20, 400, "The tempo (beats a minute)")
+    if "beats_per_bar" in wanted:
+        in_range(wanted["beats_per_bar"], 1, 32, "Beats in a bar")
+    if wanted.get("beat_unit", 4) not in (1, 2, 4, 8, 16):
+        raise ParameterError("The beat unit must be 1, 2, 4, 8 or 16.")
+    if "bar_one_s" in wanted:
+        in_range(wanted["bar_one_s"], -3600, 7200, "The start of bar 1 (s)")
+    if TEMPO_VALUES & wanted.keys():
+        if len(wanted.get("tempo_changes", ())) > MOST_CHANGES:
+            raise ParameterError(f"A song has at most {MOST_CHANGES} changes of tempo.")
+        meters_of(replace(song, **{name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}))
+    if "markers" in wanted:
+        wanted["markers"] = _markers(wanted["markers"])
+    if (_OF_KEYS | TEMPO_VALUES) & wanted.keys():
+        wanted = _with_keys(song, wanted)
+    return workspace.songs.change(song_id, wanted)
+
+
+def _with_keys(song: Song, wanted: dict[str, Any]) -> dict[str, Any]:
+    """The values with checked keys, and with those of now to go back to where they change."""
+    named = {name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}
+    values = merged_values(key_values(song), wanted)
+    places = key_places(values, meters_of(replace(song, **named)))
+    found = dict(wanted)
+    if "temperament" in wanted:
+        found["temperament"] = values["temperament"]
+    if {"tonic", "scale", "classes", "temperament"} & wanted.keys():
+        found["classes"] = list(places[0].tuning.classes)
+    if {"tonic", "scale", "classes"} & wanted.keys():
+        found["key_chosen"] = True
+    if "key_changes" in wanted:
+        found["key_changes"] = [
+            {"bar": place.bar, "beat": place.beat, "tonic": place.tuning.tonic, "scale": place.tuning.scale,
+             "classes": list(place.tuning.classes)} for place in places[1:]
+        ]  # fmt: skip
+    if any(found.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
+        found["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
+    return found
+
+
+def _markers(wanted: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Checked markers in order of their places."""
+    if len(wanted) > MOST_MARKERS:
+        raise ParameterError(f"A song has at most {MOST_MARKERS} markers.")
+    for one in wanted:
+        in_range(one["bar"], 1, MOST_BARS, "The bar of a marker")
+        in_range(one["beat"], 1.0, 33.0, "The beat of a marker")
+        one["text"] = one_line(one["text"], "The name of a marker", LONGEST_MARKER)
+    return sorted(wanted, key=lambda one: (one["bar"], one["beat"]))
+
+
+def markers_of(song: Song) -> list[dict[str, Any]]:
+    """The markers of a song with where they are, `at_s` in song seconds."""
+    meters = meters_of(song)
+    return [{**one, "at_s": moment_of(meters, one["bar"], one["beat"])} for one in song.markers]
+
+
+def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:
+    """Change name, role, place on the timeline, level, mute, words or singer of a track."""
+    track = workspace.tracks.get(track_id)
+    if "words" in values:
+        values = {**values, "words": _words(values["words"])}
+    if "name" in values:
+        values = {**values, "name": one_line(values["name"], "A track's name", LONGEST_NAME)}
+    if "singer" in values:  # nobody, when it is blank
+        singer = values["singer"]
+        values = {**values, "singer": one_line(singer, "A singer's name", LONGEST_SINGER) if singer.strip() else ""}
+    return workspace.tracks.change(track_id, values) if values else track
+
+
+def _words(wanted: dict[str, str]) -> dict[str, str]:
+    """Words by phrase number, without empty ones."""
+    if not all(number.isascii() and number.isdigit() for number in wanted):
+        raise ParameterError("Words belong to phrases by their number, from 0.")
+    kept = {number: " ".join(text.split()) for number, text in wanted.items()}
+    return {number: one_line(text, "The words of a phrase", LONGEST_WORDS) for number, text in kept.items() if text}
+
+
+def order_tracks(workspace: Workspace, song_id: str, track_ids: list[str]) -> list[Track]:
+    """Put the tracks of a song into an order; every one is named once."""
+    workspace.songs.get(song_id)
+    if sorted(track_ids) != sorted(track.id for track in workspace.tracks.of_song(song_id)):
+        raise ParameterError("An order names every track of the song once.")
+    workspace.tracks.order(track_ids)
+    return workspace.tracks.of_song(song_id)
+
+
+def put_key_back(workspace: Workspace, song_id: str) -> Song:
+    """Take the last change of key and tuning back; a second time does it again."""
+    song = workspace.songs.get(song_id)
+    if song.earlier_key is None:
+        raise ParameterError("The key of this song was not changed yet.")
+    now = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
+    return workspace.songs.change(song_id, {**with_key_defaults(song.earlier_key), "earlier_key": now})

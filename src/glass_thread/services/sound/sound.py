@@ -1,0 +1,366 @@
+"""The sound of tracks by (track, plan, span), for playback, prints and the command line alike.
+
+Sources are read piece by piece; runs that were rendered are remembered by what they were made from, so an edit renders
+only what it touched.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from collections.abc import Callable, Hashable, Iterator, Sequence
+from dataclasses import replace
+from typing import NamedTuple, Protocol
+
+import numpy as np
+
+from ...core.document.borrows import Borrow, in_layers, stretched
+from ...core.document.content import Content
+from ...core.plan.borrowed import as_sung_plan, lending_plan, with_borrows
+from ...core.plan.level_plan import air_share, level_gain
+from ...core.plan.plan import Plan
+from ...core.plan.time_map import TimeMap
+from ...core.signal.errors import AudioError, ParameterError
+from ...core.signal.recording import Mono, Recording
+from ...core.signal.signal_tools import resample, runs, voiced_around
+from ...core.signal.types import HOP_S, Analysis, Floats
+from ...core.synthesis.laid_in import LaidIn, Piece
+from ...core.synthesis.placing import placed
+from ...core.synthesis.render import Patch, apply_patches, render_part
+from ...core.synthesis.voice.layout import Layout, Run, lay_out, prepare_run, run_map, run_samples
+from ...formats.audio import AudioInfo, AudioReader
+from ...store.byte_cache import ByteCache
+
+SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 32 << 20, 16 << 20
+ANALYSIS_BYTES = 48 << 20
+_BLOCK_FRAMES = 1 << 16
+PRINT_BLOCK_S = 10
+
+
+class CachedRecording:
+    """A recording whose blocks are remembered in a shared cache."""
+
+    def __init__(self, name: str, recording: Recording, blocks: ByteCache[Floats]) -> None:
+        self.name = name
+        self._recording, self._blocks = recording, blocks
+
+    @property
+    def sample_rate(self) -> int:
+        """Hertz."""
+        return self._recording.sample_rate
+
+    @property
+    def channels(self) -> int:
+        """How many."""
+        return self._recording.channels
+
+    @property
+    def frames(self) -> int:
+        """Samples of each channel."""
+        return self._recording.frames
+
+    def read(self, begin: int, end: int) -> Floats:
+        """Samples [begin, end), shape (channels, end - begin)."""
+        if end <= begin:
+            return self._block(0)[:, :0]
+        first, last = begin // _BLOCK_FRAMES, (end - 1) // _BLOCK_FRAMES
+        parts = [self._block(index) for index in range(first, last + 1)]
+        joined = parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1)
+        return joined[:, begin - first * _BLOCK_FRAMES : end - first * _BLOCK_FRAMES]
+
+    def own(self, begin: int, end: int) -> Floats:
+        """The same: all of it is the recording's own sound."""
+        return self.read(begin, end)
+
+    def made_of(self, begin: int, end: int) -> Hashable:
+        """What the samples [begin, end) follow from."""
+        del begin, end
+        return self.name
+
+    def _block(self, index: int) -> Floats:
+        known = self._blocks.get((self.name, index))
+        if known is None:
+            begin = index * _BLOCK_FRAMES
+            known = self._recording.read(begin, min(begin + _BLOCK_FRAMES, self.frames))
+            self._blocks.keep((self.name, index), known)
+        return known
+
+
+class LaidRecording(LaidIn):
+    """A recording in places of which others are heard."""
+
+    def __init__(self, recording: CachedRecording, pieces: Sequence[Piece]) -> None:
+        super().__init__(recording, pieces)
+        self.name = recording.name
+
+    def made_of(self, begin: int, end: int) -> Hashable:
+        """What the samples [begin, end) follow from."""
+        pieces = [piece.name for piece in self.over(begin, end)]
+        return (self.name, *pieces) if pieces else self.name
+
+
+Source = CachedRecording | LaidRecording
+
+
+class Block(NamedTuple):
+    """Samples of a track from sample `begin` on: in the recording; as sung but moved in time, NaN where that is no
+    sample of the recording, be it rendered or borrowed; and tuned."""
+
+    begin: int
+    sung: Floats
+    moved: Floats
+    tuned: Floats
+
+
+def track_length(source: Source, plan: Plan) -> int:
+    """Samples of a track after all edits of time."""
+    return round(plan.moves(source.sample_rate).to_target(source.frames))
+
+
+class Shelf(Protocol):
+    """Whatever has recordings by the hash of their bytes."""
+
+    def reader(self, audio_hash: str) -> AudioReader:
+        """A recording, to be read piece by piece."""
+
+
+class Renderer:
+    """Renders spans of plans over recordings; safe to call from several threads."""
+
+    def __init__(self) -> None:
+        self._runs: ByteCache[Run] = ByteCache(RUN_BYTES, lambda run: 2 * run.marks.nbytes + 200)
+        self._layouts: ByteCache[Layout] = ByteCache(LAYOUT_BYTES, lambda layout: 10 * layout.marks.nbytes + 2000)
+        self._patches: ByteCache[Patch] = ByteCache(PATCH_BYTES, lambda patch: patch.samples.nbytes + 200)
+
+    def heard(self, source: CachedRecording, plan: Plan) -> Source:
+        """What a plan is rendered from: the recording, with what is borrowed laid in."""
+        if plan.borrows:
+            raise ParameterError("A file alone has nothing to borrow from: borrow in a song.")
+        return source
+
+    def span(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
+        """Tuned track samples [begin, end), shape (channels, end - begin); the same as that slice of the whole."""
+        begin, end = max(0, begin), max(0, min(end, track_length(source, plan)))
+        if end <= begin:
+            return source.read(0, 0)
+        heard = self.heard(source, plan)
+        tuned = apply_patches(_moved(heard, plan, begin, end), self._patches_of(heard, plan, begin, end), begin)
+        return with_level(tuned, plan, source.sample_rate, begin)
+
+    def as_recorded(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
+        """Track samples [begin, end) as sung, each where the edits of time put it, NaN where that is no sample of the
+        recording."""
+        return _moved(self.heard(source, plan), plan, begin, end, recorded=True)
+
+    def _patches_of(self, source: Source, plan: Plan, begin: int, end: int) -> list[Patch]:
+        n = len(plan.correction)
+        rate = source.sample_rate * HOP_S
+        moves = plan.moves(source.sample_rate)
+        sung = moves.to_source(np.array([begin, end], dtype=np.float64)) / rate
+        low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
+        if low >= high:
+            return []
+        first, last = voiced_around(plan.contour.midi, low, high)
+        found: list[Patch] = []
+        for a, b in runs(np.isfinite(plan.contour.midi[first:last])):
+            found += self._run_patches(source, plan, moves, (first + a, first + b), (begin, end))
+        return found
+
+    def _run_patches(
+        self, source: Source, plan: Plan, moves: TimeMap, run: tuple[int, int], span: tuple[int, int]
+    ) -> list[Patch]:
+        """What replaces track samples `span` of the run of frames `run`."""
+        first, last = run
+        rate = source.sample_rate
+        inner, at = run_map(moves, first, last, rate)
+        if not plan.asked(first, last) and not inner.moves:
+            return []
+        begin, _end = run_samples(first, last, rate, source.frames)
+        whole = _name_of(source, plan, first, last)
+        asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
+
+        def laid_out() -> Layout:
+            found = self.prepared(source, plan, first, last)
+            return lay_out(found, rate, plan.correction, formant=plan.formant, time_map=inner)
+
+        layout = self._layouts.made(asked, laid_out)
+
+        def made(part: tuple[int, int]) -> Patch:
+            return render_part(lambda a, b: source.read(begin + a, begin + b), layout, part)
+
+        return [self._patches.made((asked, part), lambda part=part: made(part)).moved_by(at)  # type: ignore[misc]
+                for part in layout.parts_over(span[0] - at, span[1] - at)]  # fmt: skip
+
+    def prepared(self, source: Source, plan: Plan, first: int, last: int) -> Run:
+        """The run of voiced frames [first, last) with its pitch marks, which are the same whatever is asked of it."""
+        begin, end = run_samples(first, last, source.sample_rate, source.frames)
+        return self._runs.made(
+            _name_of(source, plan, first, last),
+            lambda: prepare_run(source.read(begin, end), source.sample_rate, plan.contour, first, last, begin),
+        )
+
+    def blocks(self, source: CachedRecording, plan: Plan, first: int = 0, last: int | None = None) -> Iterator[Block]:
+        """Samples [first, last) of the track, ten seconds after ten seconds."""
+        whole = track_length(source, plan)
+        last = whole if last is None else min(last, whole)
+        step = PRINT_BLOCK_S * source.sample_rate
+        for begin in range(first, last, step):
+            end = min(begin + step, last)
+            here = source.read(begin, min(end, source.frames))
+            sung = here if here.shape[1] == end - begin else np.pad(here, ((0, 0), (0, end - begin - here.shape[1])))
+            as_it_is = not plan.stretches and not plan.borrows
+            moved = sung if as_it_is else self.as_recorded(source, plan, begin, end)
+            yield Block(begin, sung, moved, self.span(source, plan, begin, end))
+
+
+class Sound(Renderer):
+    """The renderer over recordings by content, and what was found in them by analysis id."""
+
+    def __init__(self, audio: Shelf, analysis: Callable[[str], Analysis | None]) -> None:
+        super().__init__()
+        self._audio, self._analysis = audio, analysis
+        self._pieces: ByteCache[Floats] = ByteCache(PIECE_BYTES, lambda samples: samples.nbytes)
+        self._lending: ByteCache[Plan] = ByteCache(ANALYSIS_BYTES, lambda plan: 5 * plan.correction.nbytes)
+        # The recording's own analysis is kept along, so that its identity stands for it.
+        self._analyses: ByteCache[tuple[Analysis, Analysis]] = ByteCache(
+            ANALYSIS_BYTES, lambda pair: 5 * pair[1].contour.midi.nbytes
+        )
+        self._blocks: ByteCache[Floats] = ByteCache(SOURCE_BYTES, lambda block: block.nbytes)
+        self._open: dict[str, tuple[AudioReader, CachedRecording]] = {}
+        self._lock = threading.Lock()
+
+    def _opened(self, audio_hash: str) -> tuple[AudioReader, CachedRecording]:
+        with self._lock:
+            if audio_hash not in self._open:
+                reader = self._audio.reader(audio_hash)
+                self._open[audio_hash] = (reader, CachedRecording(audio_hash, reader, self._blocks))
+            return self._open[audio_hash]
+
+    def source(self, audio_hash: str) -> CachedRecording:
+        """A kept recording."""
+        return self._opened(audio_hash)[1]
+
+    def analysis(self, analysis_id: str) -> Analysis:
+        """What was found in a borrowed recording; AudioError when that is missing."""
+        found = self._analysis(analysis_id)
+        if found is None:
+            raise AudioError("What was found in a borrowed recording is missing or damaged in the data folder.")
+        return found
+
+    def analysis_heard(self, analysis: Analysis, content: Content) -> Analysis:
+        """An analysis of a recording with what was found in what a content borrows."""
+        own, borrows = analysis.as_recorded, tuple(content.borrows.values())
+        if not borrows:
+            return own
+        found = {one.analysis: self.analysis(one.analysis) for one in borrows}
+        key = (id(own.contour.midi), borrows)
+        return self._analyses.made(key, lambda: (own, with_borrows(own, borrows, found)))[1]
+
+    def heard(self, source: CachedRecording, plan: Plan) -> Source:
+        """What a plan is rendered from: the recording, with what is borrowed laid in."""
+        return self.with_pieces(source, plan.borrows) if plan.borrows else source
+
+    def with_pieces(self, source: CachedRecording, borrows: Sequence[Borrow]) -> LaidRecording:
+        """A recording with what is borrowed laid in."""
+        return LaidRecording(source, [self._piece(source, borrow) for borrow in in_layers(borrows)])
+
+    def _piece(self, source: CachedRecording, borrow: Borrow) -> Piece:
+        rate = source.sample_rate
+        fades = round(borrow.fade_in.length_s * rate), round(borrow.fade_out.length_s * rate)
+        begin, end = round(borrow.start_s * rate) - fades[0] // 2, round(borrow.end_s * rate) - fades[1] // 2 + fades[1]
+        name = _digest_of(repr(replace(borrow, id="")))
+        samples = self._pieces.made(
+            (name, rate, source.channels), lambda: self.lent(borrow, rate, source.channels, begin, end)
+        )
+        return Piece(begin, samples, *fades, (borrow.fade_in.law, borrow.fade_out.law), name)
+
+    def lent(self, borrow: Borrow, rate: int, channels: int, begin: int, end: int) -> Floats:
+        """What a borrow sounds like at samples [begin, end) of the recording it is laid into, also beyond its ends."""
+        other = self.source(borrow.audio)
+        whole = self._lending.made(borrow.analysis, lambda: as_sung_plan(self.analysis(borrow.analysis)))
+        plan = lending_plan(whole, borrow)
+        there = stretched(borrow.stretches, borrow.from_s) - borrow.start_s
+        if other.sample_rate == rate:
+            first = begin + round(float(there) * rate)
+            samples = _padded(self.span(other, plan, first, first + end - begin), first, end - begin)
+        else:
+            a, b = (round((at / rate + float(there)) * other.sample_rate) for at in (begin, end))
+            samples = resample(_padded(self.span(other, plan, a, b), a, b - a), other.sample_rate, rate)
+            samples = _padded(samples[:, : end - begin], 0, end - begin)
+        return samples if len(samples) == channels else np.repeat(samples.mean(axis=0)[None], channels, axis=0)
+
+    def info(self, audio_hash: str) -> AudioInfo:
+        """What a kept recording says about itself."""
+        return self._opened(audio_hash)[0].info
+
+    def mono(self, audio_hash: str) -> Mono:
+        """The mean of a kept recording's channels, to be read by slices."""
+        return Mono(self.source(audio_hash))
+
+
+def _moved(source: Source, plan: Plan, begin: int, end: int, *, recorded: bool = False) -> Floats:
+    """Track samples [begin, end) as sung, where the edits of time put them; see `placed`.  With `recorded`, what is no
+    sample of the recording is NaN."""
+    read = source.own if recorded else source.read
+    if not plan.stretches:
+        return read(begin, min(end, source.frames))
+    moves = plan.moves(source.sample_rate)
+    return placed(read, source.frames, moves, begin, end, source.sample_rate, blends=not recorded)
+
+
+def _padded(samples: Floats, first: int, length: int) -> Floats:
+    """Samples that were read from `first` on, with silence where that lies before or after the recording."""
+    before = min(max(0, -first), length)
+    return np.pad(samples, ((0, 0), (before, length - before - samples.shape[1])))
+
+
+def _name_of(source: Source, plan: Plan, first: int, last: int) -> tuple[Hashable, ...]:
+    """What a run of voiced frames is known by: what it is read from, and what was found in it."""
+    begin, end = run_samples(first, last, source.sample_rate, source.frames)
+    return source.made_of(begin, end), first, last, _digest(plan.contour.midi[first:last])
+
+
+def _digest_of(text: str) -> str:
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
+
+
+def _digest(values: Floats) -> bytes:
+    return hashlib.blake2b(values.tobytes(), digest_size=16).digest()
+
+
+def _frames_around(begin: int, n: int, sample_rate: int, plan: Plan) -> tuple[int, int]:
+    """The frames [low, high) around `n` track samples from `begin` on; at least one."""
+    ends = np.array([begin, begin + max(n, 1) - 1], dtype=np.float64)
+    first, last = (int(at) for at in plan.moves(sample_rate).to_source(ends) / (sample_rate * HOP_S))
+    n_frames = len(plan.level_db)
+    low = max(0, min(first, n_frames - 1))
+    return low, max(min(n_frames, last + 2), low + 1)
+
+
+def _by_sample(values: Floats, low: int, begin: int, n: int, sample_rate: int, plan: Plan) -> Floats:
+    """Values of frames from `low` on, read at `n` track samples from `begin` on."""
+    at = np.arange(begin, begin + n, dtype=np.float64)
+    frames = plan.moves(sample_rate).to_source(at) / (sample_rate * HOP_S)
+    return np.interp(frames, np.arange(low, low + len(values)), values)
+
+
+def with_level(samples: Floats, plan: Plan, sample_rate: int, begin: int) -> Floats:
+    """Apply the level changes to track samples that start at `begin`; samples outside them are not touched."""
+    n = samples.shape[1]
+    low, high = _frames_around(begin, n, sample_rate, plan)
+    near = plan.level_db[low:high]
+    if not near.any():
+        return samples
+    db = _by_sample(near, low, begin, n, sample_rate, plan)
+    touched = db != 0.0
+    samples[:, touched] *= level_gain(db[touched])
+    return samples
+
+
+def of_air(samples: Floats, content: Content, plan: Plan, sample_rate: int, begin: int, *, keep: bool) -> Floats:
+    """Only the voiceless air of track samples that start at `begin`, or (`keep` False) everything but it."""
+    n = samples.shape[1]
+    low, high = _frames_around(begin, n, sample_rate, plan)
+    share = air_share(content.air.values(), (low, high), len(plan.level_db))
+    weight = _by_sample(share, low, begin, n, sample_rate, plan)
+    return samples * (weight if keep else 1.0 - weight)

@@ -1,0 +1,1 @@
+"""Other voices: followed, borrowed from, and melodies that are given."""

@@ -1,0 +1,90 @@
+"""Followers and derived tracks that catch up: what was asked before is asked again, in one press or by itself."""
+
+from __future__ import annotations
+
+import soundfile as sf
+
+from glass_thread.core.signal.errors import ParameterError
+from glass_thread.services.history.edit import Done, edit, undo
+from glass_thread.services.linked.catching_up import CaughtUp, catch_up, catch_up_followers
+from glass_thread.services.linked.deriving import derive
+from glass_thread.services.voices.following import links_shown
+from glass_thread.store.records import Track
+from tests.services.case import TakeCase
+from tests.signals import RATE, sung_short
+
+THIRD = {"type": "harmony", "steps": 2, "human": 0.0}
+
+
+class CatchingUpTest(TakeCase):
+    def setUp(self) -> None:
+        super().setUp()
+        sf.write(str(self.folder / "double.wav"), 0.7 * sung_short(6)[1].audio, RATE)
+        self.double = self.bring_in(self.folder / "double.wav", role="double")
+
+    def on(self, track: Track, **operation: object) -> Done:
+        return edit(self.desk, track.id, operation, base=str(self.desk.at(track.id).step_id))
+
+    def behind(self, track: Track) -> bool:
+        (link,) = links_shown(self.desk, self.desk.at(track.id))
+        return link.behind
+
+    def target(self, track: Track, note_id: str = "n0001") -> float | None:
+        return self.desk.at(track.id).content.notes[note_id].gesture.target_midi
+
+    def test_what_was_asked_before_is_asked_again_of_the_same_notes(self) -> None:
+        names = list(self.desk.at(self.double.id).content.notes)
+        anchors = [[0.5, 0.52]]
+        self.on(self.double, type="follow", lead_track=self.track.id, note_ids=names[:2], pitch=1.0, timing=0.0,
+                anchors=anchors)  # fmt: skip
+        (link,) = self.desk.at(self.double.id).content.links.values()
+        self.assertEqual((set(link.notes), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
+        self.do(type="set", note_ids=["n0001"], values={"target_midi": 65.0, "pull": 1.0})
+        self.assertTrue(self.behind(self.double))
+        catch_up(self.desk, self.double.id, base=str(self.desk.at(self.double.id).step_id))
+        self.assertFalse(self.behind(self.double))
+        (link,) = self.desk.at(self.double.id).content.links.values()
+        self.assertEqual((set(link.notes), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
+        self.assertAlmostEqual(self.target(self.double) or 0.0, 65.0, places=6)
+        with self.assertRaisesRegex(ParameterError, "follows no other"):
+            catch_up(self.desk, self.track.id, base=self.head())
+
+    def test_it_catches_up_by_itself_when_set_so(self) -> None:
+        (third,) = derive(self.desk, self.track.id, THIRD)
+        self.on(self.double, type="follow", lead_track=third.id, pitch=1.0, timing=0.0, interval="semitones")
+        self.do(type="set", note_ids=["n0001"], values={"target_midi": 65.0, "pull": 1.0})
+        self.assertEqual(catch_up_followers(self.desk, self.track.id), [])
+        for track in (third, self.double):
+            self.on(track, type="set_link")
+        before = self.target(third)
+        caught = catch_up_followers(self.desk, self.track.id)
+        self.assertEqual(caught, [CaughtUp(third.id, third.name), CaughtUp(self.double.id, self.double.name)])
+        self.assertFalse(self.behind(third) or self.behind(self.double))
+        self.assertNotEqual(self.target(third), before)
+        self.assertTrue(all(link.by_itself for track in (third, self.double)
+                            for link in self.desk.at(track.id).content.links.values()))  # fmt: skip
+        self.assertEqual(catch_up_followers(self.desk, self.track.id), [])
+
+    def test_a_round_ends_and_what_cannot_follow_says_why(self) -> None:
+        self.on(self.double, type="follow", lead_track=self.track.id)
+        self.on(self.track, type="follow", lead_track=self.double.id)
+        for track in (self.track, self.double):
+            self.on(track, type="set_link")
+        self.assertEqual([one.track_id for one in catch_up_followers(self.desk, self.track.id)], [self.double.id])
+        self.on(self.double, type="unlink")
+        (third,) = derive(self.desk, self.track.id, THIRD)
+        self.on(third, type="set_link")
+        self.on(self.track, type="make_air", note_ids=list(self.now().content.notes))
+        (one,) = catch_up_followers(self.desk, self.track.id)
+        self.assertEqual(one.track_id, third.id)
+        self.assertTrue(one.trouble.endswith("."))
+        self.assertTrue(self.behind(third))
+
+    def test_being_set_so_is_a_step_that_can_be_undone(self) -> None:
+        (third,) = derive(self.desk, self.track.id, THIRD)
+        done = self.on(third, type="set_link")
+        assert done.step is not None
+        self.assertEqual(done.step.label, "Catch up by itself · 1 link")
+        undo(self.desk, third.id, base=done.version.head_id)
+        self.assertFalse(links_shown(self.desk, self.desk.at(third.id))[0].by_itself)
+        self.assertIsNone(self.on(third, type="set_link", by_itself=False).step)
