@@ -8,9 +8,14 @@ const ARROWS = {
   gestures: ["document", "geometry"],
   playback: ["document"],
   api: ["document"],
-  hooks: ["document", "geometry", "drawing", "gestures", "playback", "api"],
-  components: ["hooks", "document", "geometry", "drawing"],
-  screens: ["hooks", "components", "document"],
+  session: ["document", "geometry", "api"],
+  listening: ["document", "playback", "api", "session"],
+  commands: ["document", "geometry", "gestures", "api", "session", "listening"],
+  pointers: ["document", "geometry", "gestures", "session", "listening", "commands"],
+  hooks: ["document", "geometry", "drawing", "api", "session", "listening", "commands", "pointers"],
+  measuring: ["document", "geometry", "session", "listening", "commands"],
+  components: ["document", "geometry", "drawing", "session", "listening", "commands", "hooks"],
+  screens: ["document", "session", "listening", "commands", "hooks", "components"],
 };
 
 const layers = Object.entries(ARROWS).map(([folder, allowed]) => ({
@@ -22,7 +27,7 @@ const layers = Object.entries(ARROWS).map(([folder, allowed]) => ({
         patterns: Object.keys(ARROWS)
           .filter((other) => other !== folder && !allowed.includes(other))
           .map((other) => ({
-            group: [`../${other}/*`, `../../${other}/*`],
+            group: ["..", "../..", "../../.."].map((up) => `${up}/${other}/**`),
             message: `${folder} may not import ${other}`,
           })),
       },

@@ -2,7 +2,7 @@ import "@fontsource-variable/source-sans-3/wght.css";
 import "./fonts/accidentals.css";
 import { StrictMode } from "react";
 import { createRoot, type Root } from "react-dom/client";
-import { restoreSongOrder, restoreStrainLimit, restoreTheme } from "./hooks/view";
+import { restoreSongOrder, restoreStrainLimit, restoreTheme } from "./session/view";
 import { App } from "./screens/App";
 
 function show(): Root {
@@ -21,7 +21,7 @@ function show(): Root {
 let root = show();
 // The tests have a build of their own in which the page can be asked what it plays and where things are, and begun anew.
 if (import.meta.env.MODE === "test")
-  void import("./hooks/heard").then(({ exposeHeard }) => {
+  void import("./measuring/heard").then(({ exposeHeard }) => {
     exposeHeard({
       leave: () => root.unmount(),
       enter: () => {

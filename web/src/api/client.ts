@@ -1,6 +1,6 @@
 /** Requests to the server. */
 
-import type { Content, Operation } from "../document/model";
+import type { Content, Operation } from "../document/track/model";
 import type {
   AlignmentIn,
   AlignmentOut,

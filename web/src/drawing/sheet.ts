@@ -1,21 +1,21 @@
 /** The layers of the sheet, back to front: each is painted anew only when something that it shows is another. */
 
 import { layLanes } from "../geometry/viewport";
-import { drawAirFrame, drawAirLane } from "./air_lane";
-import { drawLevelFrame, drawLevelLane } from "./level_lane";
-import { drawCuts } from "./cuts";
-import { drawAlignment } from "./alignment";
-import { drawBeneath } from "./beneath";
-import { drawBorrows } from "./borrow";
-import { drawGlazes } from "./glaze";
-import { drawKeyDrag, drawKeys } from "./key_marks";
-import { drawDragged, drawNotes, drawThreads } from "./pitch_lane";
-import { drawLines } from "./pitch_lines";
-import { drawRuler } from "./ruler";
+import { drawAirFrame, drawAirLane } from "./lanes/air_lane";
+import { drawLevelFrame, drawLevelLane } from "./lanes/level_lane";
+import { drawCuts } from "./marks/cuts";
+import { drawAlignment } from "./marks/alignment";
+import { drawBeneath } from "./marks/beneath";
+import { drawBorrows } from "./marks/borrow";
+import { drawGlazes } from "./marks/glaze";
+import { drawKeyDrag, drawKeys } from "./marks/key_marks";
+import { drawDragged, drawNotes, drawThreads } from "./lanes/pitch_lane";
+import { drawLines } from "./lanes/pitch_lines";
+import { drawRuler } from "./lanes/ruler";
 import type { Layer } from "./layer";
 import type { SheetData } from "./sheet_data";
-import { drawSketch } from "./sketch";
-import { drawMoved, drawTimeDrag } from "./moved";
+import { drawSketch } from "./marks/sketch";
+import { drawMoved, drawTimeDrag } from "./marks/moved";
 
 /** A gesture under way in the air or level lane, which shows the events and notes as they would be. */
 function inLanes({ sketch }: SheetData): unknown {

@@ -16,10 +16,10 @@ import type {
   Spectrum,
   Tool,
   View,
-} from "../document/model";
+} from "../document/track/model";
 import type { AlignmentOut, CutOut } from "../document/schema";
-import type { Keyed } from "../document/pitch_names";
-import type { MarkedSong } from "./ruler";
+import type { Keyed } from "../document/music/pitch_names";
+import type { MarkedSong } from "./lanes/ruler";
 
 export interface SheetData {
   notes: NoteOut[];

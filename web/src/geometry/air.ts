@@ -1,6 +1,6 @@
 /** Where air events and levels lie on the sheet. */
 
-import type { AirOut, NoteOut, View } from "../document/model";
+import type { AirOut, NoteOut, View } from "../document/track/model";
 import { type Lanes, timeToX, xToTime } from "./viewport";
 
 const LOWEST_DB = -66;

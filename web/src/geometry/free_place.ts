@@ -1,6 +1,6 @@
 /** Room for a small panel beside a note. */
 
-import type { Curves, NoteOut, View } from "../document/model";
+import type { Curves, NoteOut, View } from "../document/track/model";
 import { notesIn } from "./hit_test";
 import { type Lanes, midiToY, timeToX, xToTime } from "./viewport";
 

@@ -1,7 +1,7 @@
 /** Where the lines of the time axis fall. */
 
-import { type Meter, type MeterLike, metersOf } from "../document/tempo_map";
-import type { View } from "../document/model";
+import { type Meter, type MeterLike, metersOf } from "../document/music/tempo_map";
+import type { View } from "../document/track/model";
 
 export interface GridLine {
   time_s: number;

@@ -1,6 +1,6 @@
 /** Where the handles of the one selected note lie: beside the rail's ends and above the join, never on the thread. */
 
-import type { NoteOut, View } from "../document/model";
+import type { NoteOut, View } from "../document/track/model";
 import { type Lanes, midiToY, timeToX } from "./viewport";
 
 export const HANDLE = 10;

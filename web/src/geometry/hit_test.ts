@@ -1,6 +1,6 @@
 /** What lies under the pointer. */
 
-import { type Curves, type NoteOut, pitchHeld, type View } from "../document/model";
+import { type Curves, type NoteOut, pitchHeld, type View } from "../document/track/model";
 import { type Lanes, midiToY, timeToX, xToTime } from "./viewport";
 
 const REACH = 9;

@@ -1,7 +1,7 @@
 /** Seconds and semitones to pixels and back. */
 
-import type { View } from "../document/model";
-import { songToSource, sourceToSong } from "../document/times";
+import type { View } from "../document/track/model";
+import { songToSource, sourceToSong } from "../document/time/times";
 
 export interface Lanes {
   width: number;

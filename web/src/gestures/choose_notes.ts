@@ -1,6 +1,6 @@
 /** A frame drawn over the sheet chooses the notes it touches; with Shift in addition to `before`. */
 
-import type { NoteOut } from "../document/model";
+import type { NoteOut } from "../document/track/model";
 import { notesIn } from "../geometry/hit_test";
 import type { Gesture } from "./gesture";
 

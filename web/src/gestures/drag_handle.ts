@@ -1,6 +1,6 @@
 /** Dragging a handle of the chosen note: an edge, or the length and bend of the glide into it. */
 
-import type { NoteOut, Operation, Sketch } from "../document/model";
+import type { NoteOut, Operation, Sketch } from "../document/track/model";
 import type { Handle } from "../geometry/handles";
 import type { Gesture } from "./gesture";
 

@@ -1,6 +1,6 @@
 /** Dragging levels in the air and level lanes, edges of air, and stretches of time. */
 
-import type { AirOut, Sketch, Operation } from "../document/model";
+import type { AirOut, Sketch, Operation } from "../document/track/model";
 import type { At, Ending, Gesture, Grain } from "./gesture";
 
 const DB_PER_PIXEL = 0.5;

@@ -1,8 +1,8 @@
 /** Dragging the target of the selected notes: idle, pointing, dragging. */
 
-import { type DragPreview, type NoteOut, type Operation, pitchHeld } from "../document/model";
-import { type Lines, pitchLabel, signed } from "../document/pitch_names";
-import { roundPitch } from "../document/rounding";
+import { type DragPreview, type NoteOut, type Operation, pitchHeld } from "../document/track/model";
+import { type Lines, pitchLabel, signed } from "../document/music/pitch_names";
+import { roundPitch } from "../document/music/rounding";
 import type { Gesture, Grain } from "./gesture";
 
 const SLACK_PX = 3;

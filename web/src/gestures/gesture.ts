@@ -1,6 +1,6 @@
 /** What a gesture is: it is told where the pointer goes, says what to show, and at its end what is asked for. */
 
-import type { DragPreview, Operation, Sketch, View } from "../document/model";
+import type { DragPreview, Operation, Sketch, View } from "../document/track/model";
 import type { KeyAt } from "../document/schema";
 import type { Lanes } from "../geometry/viewport";
 

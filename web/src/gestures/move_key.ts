@@ -1,10 +1,10 @@
 /** Dragging a change of key along the ruler: from bar to bar, with Shift from beat to beat. */
 
-import type { Sketch } from "../document/model";
+import type { Sketch } from "../document/track/model";
 import type { KeyAt } from "../document/schema";
-import { placeText } from "../document/places";
-import { barAndBeat, type MeterLike } from "../document/time_text";
-import { placeOf } from "../document/tempo_map";
+import { placeText } from "../document/track/places";
+import { barAndBeat, type MeterLike } from "../document/time/time_text";
+import { placeOf } from "../document/music/tempo_map";
 import type { Gesture } from "./gesture";
 
 const REACH_PX = 6;

@@ -1,6 +1,6 @@
 /** Dragging a pin along the ruler: between pins everything gives way. */
 
-import type { PinOut, Sketch } from "../document/model";
+import type { PinOut, Sketch } from "../document/track/model";
 import type { Gesture } from "./gesture";
 
 const REACH_PX = 6;

@@ -1,7 +1,7 @@
 /** Moving notes, or one edge of them, in time. */
 
-import type { NoteOut, Operation, Sketch, TimeEdge } from "../document/model";
-import { meterAt, type MeterLike } from "../document/tempo_map";
+import type { NoteOut, Operation, Sketch, TimeEdge } from "../document/track/model";
+import { meterAt, type MeterLike } from "../document/music/tempo_map";
 import type { At, Gesture } from "./gesture";
 
 const SLACK_PX = 3;

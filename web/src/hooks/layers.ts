@@ -1,7 +1,7 @@
 /** Canvases that follow the state. */
 
 import { type RefObject, useEffect } from "react";
-import { store } from "../document/store";
+import { store } from "../document/track/store";
 import { cancelPaint, requestPaint, sharpContext } from "../drawing/frame_scheduler";
 import type { Layer } from "../drawing/layer";
 import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";

@@ -3,11 +3,11 @@
 import { useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { LoudnessesOut } from "../document/schema";
-import { store, timesNow } from "../document/store";
-import { sourceToTrack } from "../document/times";
-import { reachIn } from "./reach";
-import { report } from "./report";
-import { useEditor } from "./useStore";
+import { store, timesNow } from "../document/track/store";
+import { sourceToTrack } from "../document/time/times";
+import { reachIn } from "../commands/notes/reach";
+import { report } from "../session/report";
+import { useEditor } from "../session/useStore";
 
 export interface Measured {
   track: LoudnessesOut;

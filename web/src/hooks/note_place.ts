@@ -1,8 +1,8 @@
 /** Where the note strip stands: near its note, where it covers least of the threads and of other notes. */
 
 import { type RefObject, useEffect } from "react";
-import type { NoteOut } from "../document/model";
-import { store } from "../document/store";
+import type { NoteOut } from "../document/track/model";
+import { store } from "../document/track/store";
 import { cancelPaint, requestPaint } from "../drawing/frame_scheduler";
 import { freePlace, type Size } from "../geometry/free_place";
 import { layLanes, sourceSpan } from "../geometry/viewport";

@@ -4,10 +4,10 @@
  */
 
 import { type RefObject, useEffect } from "react";
-import { store } from "../document/store";
+import { store } from "../document/track/store";
 import { cancelPaint, requestPaint } from "../drawing/frame_scheduler";
 import { layLanes, songToX, xToSong } from "../geometry/viewport";
-import { transport } from "./playing";
+import { transport } from "../listening/playing";
 
 /** How far ahead the way is laid, how often it is looked at, and how far off it may be. */
 const AHEAD_S = 5;

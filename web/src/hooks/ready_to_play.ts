@@ -4,8 +4,8 @@
  */
 
 import { useEffect } from "react";
-import { store } from "../document/store";
-import { hearingStart, partsNow, playStart, songEnd, transport } from "./playing";
+import { store } from "../document/track/store";
+import { hearingStart, partsNow, playStart, songEnd, transport } from "../listening/playing";
 
 /** How much is loaded of what is in sight, and after the cursor; in pieces, the later the longer. */
 const IN_SIGHT_S = 40;

@@ -3,8 +3,8 @@
 import { type RefObject, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { ProgressOut, TrackOut } from "../document/schema";
-import { store } from "../document/store";
-import { isVocal } from "../document/vocals";
+import { store } from "../document/track/store";
+import { isVocal } from "../document/track/vocals";
 
 /** Columns of a track's outline in the list. */
 export const OUTLINE_COLUMNS = 240;

@@ -1,10 +1,10 @@
 /** The comp view's canvases. */
 
 import { type RefObject, useEffect } from "react";
-import type { CompRow } from "../document/comp";
-import { store } from "../document/store";
-import { COMP_LAYERS, type CompData, pitchesOf } from "../drawing/comp";
-import { compPointer } from "./comp_pointer";
+import type { CompRow } from "../document/track/comp";
+import { store } from "../document/track/store";
+import { COMP_LAYERS, type CompData, pitchesOf } from "../drawing/lanes/comp";
+import { compPointer } from "../pointers/comp_pointer";
 import { useLayers } from "./layers";
 
 let shown: { rows: readonly CompRow[]; pitches: [number, number] } = { rows: [], pitches: [60, 61] };

@@ -1,7 +1,7 @@
 import { useEffect } from "react";
-import { store } from "../document/store";
-import { keyFor, pressName } from "./keys";
-import { listenTo } from "./playing";
+import { store } from "../document/track/store";
+import { keyFor, pressName } from "../commands/keys";
+import { listenTo } from "../listening/playing";
 
 function inField(target: EventTarget | null): boolean {
   return (

@@ -1,11 +1,11 @@
 import { type RefObject, useEffect } from "react";
-import type { Curves, Preview } from "../document/model";
-import { store } from "../document/store";
-import { OVERVIEW_LAYERS } from "../drawing/overview";
+import type { Curves, Preview } from "../document/track/model";
+import { store } from "../document/track/store";
+import { OVERVIEW_LAYERS } from "../drawing/lanes/overview";
 import { LAYERS } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
 import { useLayers } from "./layers";
-import { pointerHandlers } from "./sheet_pointer";
+import { pointerHandlers } from "../pointers/sheet_pointer";
 
 function sheetData(): SheetData | null {
   const state = store.getState();

@@ -1,14 +1,14 @@
 /** The stack's canvases and the pointer on them. */
 
 import { type RefObject, useEffect } from "react";
-import { store } from "../document/store";
-import { STACK_LAYERS, STACK_RULER, type StackData } from "../drawing/stack";
+import { store } from "../document/track/store";
+import { STACK_LAYERS, STACK_RULER, type StackData } from "../drawing/lanes/stack";
 import { layLanes, type Lanes, wheelTime, xToSong } from "../geometry/viewport";
-import { listen } from "./canvas_events";
+import { listen } from "../pointers/canvas_events";
 import { useLayers } from "./layers";
-import { isHeard, play } from "./playing";
-import { loadSmall } from "./stack";
-import { showView } from "./view";
+import { isHeard, play } from "../listening/playing";
+import { loadSmall } from "../commands/stack";
+import { showView } from "../session/view";
 
 function stackData(): StackData | null {
   const state = store.getState();

@@ -1,7 +1,7 @@
 /** One sounding track: blocks of samples laid end to end, each blending into the next. */
 
-import type { TrackOut } from "../document/model";
-import { songToTrack, timesOf, trackToSong } from "../document/times";
+import type { TrackOut } from "../document/track/model";
+import { songToTrack, timesOf, trackToSong } from "../document/time/times";
 
 export const BLOCK_S = 0.25;
 /** Neighbouring blocks overlap by this long; their ramps add up to one. */

@@ -1,6 +1,6 @@
 /** Playing the song: position, loop, and what is heard. */
 
-import type { TrackOut } from "../document/model";
+import type { TrackOut } from "../document/track/model";
 import { placeAt } from "./pan";
 import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 

@@ -15,13 +15,13 @@ import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
 import { TransportBar } from "../components/song/TransportBar";
 import { Button, Panel } from "../components/ui/controls";
-import type { Panel as PanelName } from "../document/store";
-import { goTo, keepAddress } from "../hooks/address";
-import { stop } from "../hooks/playing";
+import type { Panel as PanelName } from "../document/track/store";
+import { goTo, keepAddress } from "../session/address";
+import { stop } from "../listening/playing";
 import { useReadyToPlay } from "../hooks/ready_to_play";
-import { watchLead } from "../hooks/stack";
+import { watchLead } from "../commands/stack";
 import { useKeyboard } from "../hooks/useKeyboard";
-import { useEditor } from "../hooks/useStore";
+import { useEditor } from "../session/useStore";
 
 const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", stack: "Stack", report: "Report" } as const;
 const BETWEEN = "206px minmax(300px, 1fr) 268px";

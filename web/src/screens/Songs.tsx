@@ -4,10 +4,10 @@ import { SongCard } from "../components/songs/SongCard";
 import { Button, Field, MainButton, Quiet } from "../components/ui/controls";
 import { Picker } from "../components/ui/Picker";
 import type { SongOut } from "../document/schema";
-import { isCalled, ordered, SONG_ORDERS, type SongOrder } from "../document/song_order";
-import { bringInAsSong, createSong, loadSongs } from "../hooks/songs";
-import { useEditor } from "../hooks/useStore";
-import { setNight, setSongOrder } from "../hooks/view";
+import { isCalled, ordered, SONG_ORDERS, type SongOrder } from "../document/track/song_order";
+import { bringInAsSong, createSong, loadSongs } from "../commands/song/songs";
+import { useEditor } from "../session/useStore";
+import { setNight, setSongOrder } from "../session/view";
 
 const Layout = styled.main`
   max-width: 1080px;

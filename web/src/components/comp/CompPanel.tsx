@@ -1,8 +1,8 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { type Border, borderText, chosenHere } from "../../document/comp";
-import { barText, readMoment, secondsText } from "../../document/time_text";
-import { songToTrack, trackToSong } from "../../document/times";
+import { type Border, borderText, chosenHere } from "../../document/track/comp";
+import { barText, readMoment, secondsText } from "../../document/time/time_text";
+import { songToTrack, trackToSong } from "../../document/time/times";
 import {
   chooseHere,
   editComp,
@@ -13,8 +13,8 @@ import {
   renameComp,
   restoreComp,
   versionFromComp,
-} from "../../hooks/comps";
-import { useEditor } from "../../hooks/useStore";
+} from "../../commands/versions/comps";
+import { useEditor } from "../../session/useStore";
 import { Body, TargetRow } from "../inspector/inspector_parts";
 import { CompSteps } from "../inspector/Steps";
 import { type Action, ActionMenu } from "../ui/ActionMenu";

@@ -1,10 +1,10 @@
 import { useEffect, useRef, useState } from "react";
 import styled from "styled-components";
-import { chosenHere } from "../../document/comp";
-import { makeComp, showComps } from "../../hooks/comps";
+import { chosenHere } from "../../document/track/comp";
+import { makeComp, showComps } from "../../commands/versions/comps";
 import { usePlayhead } from "../../hooks/playhead";
 import { useComp } from "../../hooks/useComp";
-import { useEditor } from "../../hooks/useStore";
+import { useEditor } from "../../session/useStore";
 import { Field, MainButton, Quiet } from "../ui/controls";
 import { CanvasFrame } from "../ui/CanvasFrame";
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { airFrom, leastStrainFrom } from "../../hooks/comps";
-import { useEditor } from "../../hooks/useStore";
+import { airFrom, leastStrainFrom } from "../../commands/versions/comps";
+import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Segments } from "../ui/controls";
 import { Picker } from "../ui/Picker";

@@ -1,9 +1,9 @@
-import type { AirOut } from "../../document/model";
-import { noteLabel, signed } from "../../document/pitch_names";
-import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../../hooks/air";
-import { edit } from "../../hooks/editing";
-import { hearSelection } from "../../hooks/playing";
-import { useEditor } from "../../hooks/useStore";
+import type { AirOut } from "../../document/track/model";
+import { noteLabel, signed } from "../../document/music/pitch_names";
+import { editAir, leaveAir, moveAirEdge, silenceAir, splitAir } from "../../commands/notes/air";
+import { edit } from "../../commands/notes/editing";
+import { hearSelection } from "../../listening/playing";
+import { useEditor } from "../../session/useStore";
 import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
 import { Picker } from "../ui/Picker";
 import { CheckBox } from "../ui/CheckBox";

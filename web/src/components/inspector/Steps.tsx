@@ -1,12 +1,12 @@
 import { useState } from "react";
 import styled from "styled-components";
-import type { StepOut, VersionOut } from "../../document/model";
+import type { StepOut, VersionOut } from "../../document/track/model";
 import type { BranchOut } from "../../document/schema";
-import { jumpComp } from "../../hooks/comps";
-import { jumpTo } from "../../hooks/editing";
-import { useSteps } from "../../hooks/steps";
-import { useEditor } from "../../hooks/useStore";
-import { makeVersion } from "../../hooks/versions";
+import { jumpComp } from "../../commands/versions/comps";
+import { jumpTo } from "../../commands/notes/editing";
+import { useSteps } from "../../commands/versions/steps";
+import { useEditor } from "../../session/useStore";
+import { makeVersion } from "../../commands/versions/versions";
 import { Button, Field, MainButton, PlainButton, Quiet } from "../ui/controls";
 import { Body } from "./inspector_parts";
 

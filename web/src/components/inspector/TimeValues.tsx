@@ -1,10 +1,10 @@
-import type { NoteOut } from "../../document/model";
-import { sourceToSong } from "../../document/times";
-import { beatText, readMoment, secondsText } from "../../document/time_text";
-import { readTyped, shared } from "../../document/values";
-import { editSelection } from "../../hooks/editing";
-import { startAt } from "../../hooks/timing";
-import { useEditor } from "../../hooks/useStore";
+import type { NoteOut } from "../../document/track/model";
+import { sourceToSong } from "../../document/time/times";
+import { beatText, readMoment, secondsText } from "../../document/time/time_text";
+import { readTyped, shared } from "../../document/track/values";
+import { editSelection } from "../../commands/notes/editing";
+import { startAt } from "../../commands/notes/timing";
+import { useEditor } from "../../session/useStore";
 import { TypedField } from "../ui/TypedField";
 import { Quiet } from "../ui/controls";
 import { TargetRow } from "./inspector_parts";

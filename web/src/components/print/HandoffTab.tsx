@@ -1,7 +1,7 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { secondsText } from "../../document/time_text";
-import { bringIn, type Handoff, linkFolder, takeTempo, useHandoff } from "../../hooks/handoff";
+import { secondsText } from "../../document/time/time_text";
+import { bringIn, type Handoff, linkFolder, takeTempo, useHandoff } from "../../commands/song/handoff";
 import { Button, Field, MainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Rows } from "./print_parts";

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { Link } from "react-aria-components";
-import { signed } from "../../document/pitch_names";
+import { signed } from "../../document/music/pitch_names";
 import type { PrintIn, PrintSummaryOut } from "../../document/schema";
-import { store } from "../../document/store";
-import { vocalsOf } from "../../document/vocals";
-import { printedIn, printFiles, type PrintWork, stretchIn, usePrintSummary } from "../../hooks/printing";
-import { useEditor } from "../../hooks/useStore";
+import { store } from "../../document/track/store";
+import { vocalsOf } from "../../document/track/vocals";
+import { printedIn, printFiles, type PrintWork, stretchIn, usePrintSummary } from "../../commands/song/printing";
+import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Field, MainButton, Quiet, Segments } from "../ui/controls";
 import { Picker } from "../ui/Picker";

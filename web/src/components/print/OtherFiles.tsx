@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { Link } from "react-aria-components";
 import { useShallow } from "zustand/react/shallow";
-import { otherFile, printedIn } from "../../hooks/printing";
-import { useEditor } from "../../hooks/useStore";
+import { otherFile, printedIn } from "../../commands/song/printing";
+import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Rows } from "./print_parts";

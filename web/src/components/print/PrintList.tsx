@@ -1,8 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-aria-components";
 import styled from "styled-components";
-import { signed } from "../../document/pitch_names";
-import { hearPrint, type PrintEntry, printUrl, removePrint, usePrints } from "../../hooks/printing";
+import { signed } from "../../document/music/pitch_names";
+import { hearPrint, type PrintEntry, printUrl, removePrint, usePrints } from "../../commands/song/printing";
 import { Button, Quiet } from "../ui/controls";
 import { Rows } from "./print_parts";
 

@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { ClaimOut } from "../../document/schema";
 import { DAYLIGHT, NIGHT } from "../../drawing/theme";
 import { dotRadius } from "../../geometry/dot_radius";
-import { useEditor } from "../../hooks/useStore";
+import { useEditor } from "../../session/useStore";
 
 const WIDTH = 300;
 const HEIGHT = 100;

@@ -1,11 +1,11 @@
 import { type ReactNode, useEffect, useState } from "react";
 import styled from "styled-components";
-import { secondsText } from "../../document/time_text";
+import { secondsText } from "../../document/time/time_text";
 import type { ClaimOut, PlaceOut, SingerNotesOut } from "../../document/schema";
-import { trackOf } from "../../document/store";
-import { hearPlace, loadSingerNotes, printPage, singerNotesUrl } from "../../hooks/reporting";
-import { changeTrack } from "../../hooks/stack_levels";
-import { useEditor } from "../../hooks/useStore";
+import { trackOf } from "../../document/track/store";
+import { hearPlace, loadSingerNotes, printPage, singerNotesUrl } from "../../commands/reporting";
+import { changeTrack } from "../../listening/stack_levels";
+import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { TypedField } from "../ui/TypedField";

@@ -1,10 +1,10 @@
 import { type ReactNode, useEffect, useState } from "react";
-import { secondsText } from "../../document/time_text";
+import { secondsText } from "../../document/time/time_text";
 import type { SheetPhraseOut, SheetRowOut, TuningSheetOut } from "../../document/schema";
-import { listComps, loadTuningSheet, loadUntouched, printPage, sheetUrl, showPlace } from "../../hooks/reporting";
-import { useEditor } from "../../hooks/useStore";
-import { signed } from "../../document/pitch_names";
-import { keysInWords, songTuning } from "../../document/song_words";
+import { listComps, loadTuningSheet, loadUntouched, printPage, sheetUrl, showPlace } from "../../commands/reporting";
+import { useEditor } from "../../session/useStore";
+import { signed } from "../../document/music/pitch_names";
+import { keysInWords, songTuning } from "../../document/track/song_words";
 import { Button, PlainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Choice, Paper } from "./paper";

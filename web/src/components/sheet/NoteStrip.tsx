@@ -1,10 +1,10 @@
 import { memo, useRef, useState } from "react";
 import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
 import styled from "styled-components";
-import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../../document/values";
-import { setValue } from "../../hooks/editing";
+import { STRIP, sharedValue, VALUES, type ValueName, valueText } from "../../document/track/values";
+import { setValue } from "../../commands/notes/editing";
 import { useNotePlace } from "../../hooks/note_place";
-import { useEditor } from "../../hooks/useStore";
+import { useEditor } from "../../session/useStore";
 
 const Strip = styled.div`
   position: absolute;

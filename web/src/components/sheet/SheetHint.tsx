@@ -1,7 +1,7 @@
 import styled from "styled-components";
-import { makeOfStretch } from "../../hooks/air";
-import { letFollow, pinCursor, takePinsAway } from "../../hooks/timing";
-import { useEditor } from "../../hooks/useStore";
+import { makeOfStretch } from "../../commands/notes/air";
+import { letFollow, pinCursor, takePinsAway } from "../../commands/notes/timing";
+import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button } from "../ui/controls";
 

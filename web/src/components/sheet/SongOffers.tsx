@@ -1,11 +1,11 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
-import type { Offered } from "../../document/store";
-import { catchUp } from "../../hooks/editing";
-import { keepTempo, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../hooks/offers";
-import { useEditor } from "../../hooks/useStore";
+import type { Offered } from "../../document/track/store";
+import { catchUp } from "../../commands/notes/editing";
+import { keepTempo, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../commands/song/offers";
+import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
-import { ByItself } from "../windows/Links";
+import { ByItself } from "../windows/voices/Links";
 
 const Bar = styled.div`
   display: flex;

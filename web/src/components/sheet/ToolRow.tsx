@@ -1,9 +1,9 @@
-import { otherVocals } from "../../document/vocals";
-import { useEditor } from "../../hooks/useStore";
-import { drawExact, showWindow, takeTool } from "../../hooks/view";
-import { showAirAs } from "../../hooks/air";
-import { toggleBeneath } from "../../hooks/beneath";
-import { showPanel } from "../../hooks/panels";
+import { otherVocals } from "../../document/track/vocals";
+import { useEditor } from "../../session/useStore";
+import { drawExact, showWindow, takeTool } from "../../session/view";
+import { showAirAs } from "../../commands/notes/air";
+import { toggleBeneath } from "../../commands/voices/beneath";
+import { showPanel } from "../../commands/panels";
 import { CheckBox } from "../ui/CheckBox";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Segments } from "../ui/controls";

@@ -14,10 +14,10 @@ import {
   Virtualizer,
 } from "react-aria-components";
 import styled from "styled-components";
-import type { NoteOut } from "../../document/model";
-import { editSelection, select } from "../../hooks/editing";
-import { hearSelection } from "../../hooks/playing";
-import { useEditor } from "../../hooks/useStore";
+import type { NoteOut } from "../../document/track/model";
+import { editSelection, select } from "../../commands/notes/editing";
+import { hearSelection } from "../../listening/playing";
+import { useEditor } from "../../session/useStore";
 import { type NoteColumn, useNoteColumns } from "./note_columns";
 
 const ROW_HEIGHT = 28;

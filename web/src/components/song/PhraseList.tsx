@@ -1,19 +1,19 @@
 import { Fragment, memo, useState } from "react";
 import styled from "styled-components";
-import { leftToDo } from "../../document/flags";
-import { barText, secondsText } from "../../document/time_text";
-import { sourceToSong } from "../../document/times";
-import { store } from "../../document/store";
-import { goToPhrase } from "../../hooks/comps";
-import { selectById, showPhrase } from "../../hooks/editing";
-import { showLeft } from "../../hooks/flags";
-import { type PhraseRow, toggleDone, usePhrases } from "../../hooks/phrases";
-import { useEditor } from "../../hooks/useStore";
+import { leftToDo } from "../../document/track/flags";
+import { barText, secondsText } from "../../document/time/time_text";
+import { sourceToSong } from "../../document/time/times";
+import { store } from "../../document/track/store";
+import { goToPhrase } from "../../commands/versions/comps";
+import { selectById, showPhrase } from "../../commands/notes/editing";
+import { showLeft } from "../../commands/notes/flags";
+import { type PhraseRow, toggleDone, usePhrases } from "../../commands/song/phrases";
+import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Panel, PlainButton, Quiet, Segments, UnseenTitle } from "../ui/controls";
 import { FlagList } from "./FlagList";
 import { SideList } from "./side_list";
-import { WordsWindow } from "../windows/WordsWindow";
+import { WordsWindow } from "../windows/song/WordsWindow";
 
 const Heading = styled.div`
   display: flex;

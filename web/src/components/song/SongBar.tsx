@@ -1,15 +1,15 @@
 import { useState } from "react";
 import styled from "styled-components";
-import { songKey, songTuning } from "../../document/song_words";
-import { vocalsOf } from "../../document/vocals";
-import { goTo } from "../../hooks/address";
-import { redoHere, showPanel, undoHere } from "../../hooks/panels";
-import { useEditor } from "../../hooks/useStore";
-import { switchTo } from "../../hooks/versions";
-import { setNight, showHelp, showWindow } from "../../hooks/view";
+import { songKey, songTuning } from "../../document/track/song_words";
+import { vocalsOf } from "../../document/track/vocals";
+import { goTo } from "../../session/address";
+import { redoHere, showPanel, undoHere } from "../../commands/panels";
+import { useEditor } from "../../session/useStore";
+import { switchTo } from "../../commands/versions/versions";
+import { setNight, showHelp, showWindow } from "../../session/view";
 import { Picker } from "../ui/Picker";
 import { PrintWindow } from "../print/PrintWindow";
-import { SongWindow } from "../windows/SongWindow";
+import { SongWindow } from "../windows/song/SongWindow";
 import { Button, MainButton, Segments } from "../ui/controls";
 
 const Bar = styled.header`

@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 import styled from "styled-components";
-import type { Listening } from "../../document/model";
-import { barText, secondsText } from "../../document/time_text";
-import { store } from "../../document/store";
-import { otherVocals } from "../../document/vocals";
+import type { Listening } from "../../document/track/model";
+import { barText, secondsText } from "../../document/time/time_text";
+import { store } from "../../document/track/store";
+import { otherVocals } from "../../document/track/vocals";
 import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
 import {
   hearSelection,
@@ -14,9 +14,9 @@ import {
   setOthers,
   togglePlay,
   transport,
-} from "../../hooks/playing";
-import { markNow } from "../../hooks/shaping";
-import { useEditor } from "../../hooks/useStore";
+} from "../../listening/playing";
+import { markNow } from "../../commands/notes/shaping";
+import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Segments } from "../ui/controls";
 import { Fader } from "../ui/ValueRow";

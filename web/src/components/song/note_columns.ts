@@ -1,13 +1,13 @@
 /** The columns of the notes table: what each shows of a note, and what it is sorted by. */
 
 import { useMemo } from "react";
-import { flagsText, hurtOf } from "../../document/flags";
-import { centsOff, type Ghost, type NoteOut } from "../../document/model";
-import { noteLabel, signed } from "../../document/pitch_names";
+import { flagsText, hurtOf } from "../../document/track/flags";
+import { centsOff, type Ghost, type NoteOut } from "../../document/track/model";
+import { noteLabel, signed } from "../../document/music/pitch_names";
 import type { SongOut } from "../../document/schema";
-import { barText } from "../../document/time_text";
-import { sourceToSong, type TrackTimes } from "../../document/times";
-import { useEditor } from "../../hooks/useStore";
+import { barText } from "../../document/time/time_text";
+import { sourceToSong, type TrackTimes } from "../../document/time/times";
+import { useEditor } from "../../session/useStore";
 
 export interface NoteColumn {
   name: string;

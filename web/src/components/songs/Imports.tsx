@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
 import type { SongOut, TaskOut } from "../../document/schema";
-import { cancelTask, forgetTask, settleCutOff } from "../../hooks/songs";
-import { useEditor } from "../../hooks/useStore";
+import { cancelTask, forgetTask, settleCutOff } from "../../commands/song/songs";
+import { useEditor } from "../../session/useStore";
 import { Button } from "../ui/controls";
 import { ProgressLine } from "../ui/ProgressLine";
 

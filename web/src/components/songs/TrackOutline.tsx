@@ -1,10 +1,10 @@
 import { useEffect, useRef } from "react";
 import styled from "styled-components";
-import { drawOutline } from "../../drawing/outline";
+import { drawOutline } from "../../drawing/marks/outline";
 import { DAYLIGHT, NIGHT } from "../../drawing/theme";
 import type { TrackOut } from "../../document/schema";
 import { useOutline, useProgress, useSeen } from "../../hooks/track_facts";
-import { useEditor } from "../../hooks/useStore";
+import { useEditor } from "../../session/useStore";
 
 const Canvas = styled.canvas`
   display: block;

@@ -12,12 +12,12 @@ import {
 } from "react-aria-components";
 import styled from "styled-components";
 import type { ProgressOut, SongOut, TrackOut } from "../../document/schema";
-import { progressOf, reordered, whenText } from "../../document/song_order";
-import { secondsText } from "../../document/time_text";
-import { isVocal } from "../../document/vocals";
-import { goTo } from "../../hooks/address";
-import { orderTracks } from "../../hooks/songs";
-import { useEditor } from "../../hooks/useStore";
+import { progressOf, reordered, whenText } from "../../document/track/song_order";
+import { secondsText } from "../../document/time/time_text";
+import { isVocal } from "../../document/track/vocals";
+import { goTo } from "../../session/address";
+import { orderTracks } from "../../commands/song/songs";
+import { useEditor } from "../../session/useStore";
 import { PlainButton, Unseen } from "../ui/controls";
 import { TrackOutline } from "./TrackOutline";
 

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { vocalsOf } from "../../document/vocals";
-import { editTracks } from "../../hooks/stack";
-import { useEditor } from "../../hooks/useStore";
-import { showWindow } from "../../hooks/view";
+import { vocalsOf } from "../../document/track/vocals";
+import { editTracks } from "../../commands/stack";
+import { useEditor } from "../../session/useStore";
+import { showWindow } from "../../session/view";
 import { Button, MainButton, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
-import { FollowStrengths, useFollowStrengths } from "../windows/FollowStrengths";
+import { FollowStrengths, useFollowStrengths } from "../windows/voices/FollowStrengths";
 import { Line } from "../windows/PassParts";
 import { SideWindow } from "../windows/SideWindow";
 

@@ -1,10 +1,10 @@
 import { useEffect, useState } from "react";
 import type { TunePassOut } from "../../document/schema";
-import { trackOf } from "../../document/store";
-import { loadPasses, settingsOf } from "../../hooks/passes";
-import { clearBreaths, editTracks } from "../../hooks/stack";
-import { useEditor } from "../../hooks/useStore";
-import { fitSong, showWindow } from "../../hooks/view";
+import { trackOf } from "../../document/track/store";
+import { loadPasses, settingsOf } from "../../commands/notes/passes";
+import { clearBreaths, editTracks } from "../../commands/stack";
+import { useEditor } from "../../session/useStore";
+import { fitSong, showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Quiet } from "../ui/controls";
 import { ToolLine } from "../ui/ToolLine";

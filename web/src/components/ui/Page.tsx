@@ -1,7 +1,7 @@
 import { createGlobalStyle } from "styled-components";
 import styled from "styled-components";
-import { useEditor } from "../../hooks/useStore";
-import { dismissMessage } from "../../hooks/view";
+import { useEditor } from "../../session/useStore";
+import { dismissMessage } from "../../session/view";
 import { Button } from "./controls";
 
 export const PageStyle = createGlobalStyle`

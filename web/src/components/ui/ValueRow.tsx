@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Label, Slider, SliderThumb, SliderTrack } from "react-aria-components";
 import styled from "styled-components";
-import { readTyped } from "../../document/values";
+import { readTyped } from "../../document/track/values";
 import { TypedField } from "./TypedField";
 
 const Row = styled.div`

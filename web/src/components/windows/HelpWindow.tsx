@@ -1,7 +1,7 @@
 import styled from "styled-components";
-import { KEYS } from "../../hooks/keys";
-import { useEditor } from "../../hooks/useStore";
-import { showHelp } from "../../hooks/view";
+import { KEYS } from "../../commands/keys";
+import { useEditor } from "../../session/useStore";
+import { showHelp } from "../../session/view";
 import { Button } from "../ui/controls";
 import { Window } from "../ui/Window";
 

@@ -1,8 +1,8 @@
 import styled from "styled-components";
-import { signed } from "../../document/pitch_names";
+import { signed } from "../../document/music/pitch_names";
 import type { LoudnessesOut, LoudnessOut } from "../../document/schema";
 import { useLoudness } from "../../hooks/loudness";
-import { showWindow } from "../../hooks/view";
+import { showWindow } from "../../session/view";
 import { SideWindow } from "./SideWindow";
 import { Quiet } from "../ui/controls";
 

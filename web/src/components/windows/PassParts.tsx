@@ -1,11 +1,11 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
-import type { Operation } from "../../document/model";
+import type { Operation } from "../../document/track/model";
 import type { PreviewOut } from "../../document/schema";
-import { dropPreview, takePreview, tryOut } from "../../hooks/previewing";
-import type { ReachName } from "../../hooks/reach";
-import { useAsked } from "../../hooks/useAsked";
-import { showWindow } from "../../hooks/view";
+import { dropPreview, takePreview, tryOut } from "../../commands/notes/previewing";
+import type { ReachName } from "../../commands/notes/reach";
+import { useAsked } from "../../session/useAsked";
+import { showWindow } from "../../session/view";
 import { Button, MainButton, Segments } from "../ui/controls";
 
 export const Line = styled.div`

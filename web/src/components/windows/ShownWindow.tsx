@@ -1,20 +1,20 @@
 import type { ComponentType } from "react";
-import type { WindowName } from "../../document/store";
-import { useEditor } from "../../hooks/useStore";
+import type { WindowName } from "../../document/track/store";
+import { useEditor } from "../../session/useStore";
 import { FollowTogether } from "../stack/FollowTogether";
-import { BreathsWindow, SoftenWindow } from "./AirWindows";
-import { AlikeWindow } from "./AlikeWindow";
-import { BorrowWindow } from "./BorrowWindow";
-import { DoubleWindow } from "./DoubleWindow";
-import { FollowWindow } from "./FollowWindow";
-import { GlazeWindow } from "./GlazeWindow";
-import { HarmonyWindow } from "./HarmonyWindow";
-import { EvenOutWindow, GapsWindow } from "./LevelWindows";
+import { BreathsWindow, SoftenWindow } from "./passes/AirWindows";
+import { AlikeWindow } from "./passes/AlikeWindow";
+import { BorrowWindow } from "./voices/BorrowWindow";
+import { DoubleWindow } from "./voices/DoubleWindow";
+import { FollowWindow } from "./voices/FollowWindow";
+import { GlazeWindow } from "./passes/GlazeWindow";
+import { HarmonyWindow } from "./voices/HarmonyWindow";
+import { EvenOutWindow, GapsWindow } from "./passes/LevelWindows";
 import { LoudnessWindow } from "./LoudnessWindow";
-import { MelodyWindow } from "./MelodyWindow";
-import { PassWindow } from "./PassWindow";
-import { QuantiseWindow } from "./QuantiseWindow";
-import { ReadAgainWindow, RecutWindow } from "./RecutWindow";
+import { MelodyWindow } from "./voices/MelodyWindow";
+import { PassWindow } from "./passes/PassWindow";
+import { QuantiseWindow } from "./passes/QuantiseWindow";
+import { ReadAgainWindow, RecutWindow } from "./passes/RecutWindow";
 import { VersionsWindow } from "./VersionsWindow";
 
 const WINDOWS: Record<WindowName, ComponentType> = {

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import styled from "styled-components";
-import type { VersionOut } from "../../document/model";
-import { noteLabel, signed } from "../../document/pitch_names";
-import { barText } from "../../document/time_text";
-import { sourceToSong } from "../../document/times";
-import { revealNote } from "../../hooks/editing";
-import { useEditor } from "../../hooks/useStore";
+import type { VersionOut } from "../../document/track/model";
+import { noteLabel, signed } from "../../document/music/pitch_names";
+import { barText } from "../../document/time/time_text";
+import { sourceToSong } from "../../document/time/times";
+import { revealNote } from "../../commands/notes/editing";
+import { useEditor } from "../../session/useStore";
 import {
   changeVersion,
   hearVersion,
@@ -16,8 +16,8 @@ import {
   showGhost,
   switchTo,
   useCompared,
-} from "../../hooks/versions";
-import { showWindow } from "../../hooks/view";
+} from "../../commands/versions/versions";
+import { showWindow } from "../../session/view";
 import { Button, Field, MainButton, PlainButton, Quiet } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
 import { CheckBox } from "../ui/CheckBox";

@@ -1,0 +1,27 @@
+/** What the middle of the editor shows, and what undo and redo act on there. */
+
+import { type Panel, store } from "../document/track/store";
+import { redoComp, undoComp } from "./versions/comps";
+import { redo, undo } from "./notes/editing";
+import { applyListening, listenTo } from "../listening/playing";
+import { redoSong, undoSong } from "./stack";
+
+/** Show another panel; what cannot be listened to there gives way to what is tuned. */
+export function showPanel(panel: Panel): void {
+  store.setState({ panel });
+  const { listening } = store.getState();
+  const plain = listening === "tuned" || listening === "sung";
+  const wrong = panel === "stack" ? !plain : panel !== "comp" && (listening === "comp" || listening === "version");
+  if (wrong) listenTo("tuned");
+  else applyListening();
+}
+
+export function undoHere(): Promise<boolean> {
+  const { panel } = store.getState();
+  return panel === "comp" ? undoComp() : panel === "stack" ? undoSong() : undo();
+}
+
+export function redoHere(): Promise<boolean> {
+  const { panel } = store.getState();
+  return panel === "comp" ? redoComp() : panel === "stack" ? redoSong() : redo();
+}

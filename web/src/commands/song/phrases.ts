@@ -1,0 +1,89 @@
+import { useMemo } from "react";
+import { api } from "../../api/client";
+import { byHurt } from "../../document/track/flags";
+import { centsOff, type NoteOut } from "../../document/track/model";
+import { store, trackOf } from "../../document/track/store";
+import { songToSource, sourceToSong } from "../../document/time/times";
+import { report } from "../../session/report";
+import { changeSong } from "./songs";
+import { useEditor } from "../../session/useStore";
+
+export interface PhraseRow {
+  index: number;
+  start_s: number;
+  end_s: number;
+  words: string;
+  /** the marker it lies after */
+  section: string;
+  notes: number;
+  spoken: boolean;
+  flags: number;
+  worst: NoteOut | undefined;
+  done: boolean;
+  current: boolean;
+}
+
+function doneEntry(index: number): string {
+  return `${store.getState().trackId ?? ""}:${index}`;
+}
+
+export function usePhrases(): PhraseRow[] {
+  const content = useEditor((s) => s.content);
+  const analysis = useEditor((s) => s.analysis);
+  const song = useEditor((s) => s.song);
+  const words = useEditor((s) => trackOf(s)?.words);
+  const view = useEditor((s) => s.view);
+  const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
+  return useMemo(() => {
+    if (!content || !analysis || !song) return [];
+    const middleOf = (phrase: { start_s: number; end_s: number }): number =>
+      sourceToSong((phrase.start_s + phrase.end_s) / 2, view.times);
+    return analysis.phrases.map((phrase) => {
+      const notes = content.notes.filter((note) => note.phrase === phrase.index);
+      const flagged = notes.filter((note) => note.flags.length > 0);
+      const furthest = [...notes].sort((a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)));
+      return {
+        index: phrase.index,
+        start_s: phrase.start_s,
+        end_s: phrase.end_s,
+        words: words?.[String(phrase.index)] ?? "",
+        section: song.markers.findLast((marker) => marker.at_s <= middleOf(phrase))?.text ?? "",
+        notes: notes.length,
+        spoken: notes.length > 0 && notes.every((note) => note.spoken),
+        flags: flagged.length,
+        worst: byHurt(flagged, null)[0] ?? furthest[0],
+        done: song.done.includes(doneEntry(phrase.index)),
+        current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
+      };
+    });
+  }, [content, analysis, song, words, middle, view.times]);
+}
+
+/** The words of the open track, one line a phrase. */
+export function wordsText(): string {
+  const { analysis } = store.getState();
+  const words = trackOf(store.getState())?.words ?? {};
+  const lines = (analysis?.phrases ?? []).map((phrase) => words[String(phrase.index)] ?? "");
+  return lines.join("\n").trimEnd();
+}
+
+/** Give the phrases of the open track the lines of a text, in order. */
+export async function setWords(text: string): Promise<boolean> {
+  const { song, trackId, analysis } = store.getState();
+  if (!song || !trackId || !analysis) return false;
+  const lines = text.split("\n");
+  const words = Object.fromEntries(analysis.phrases.map((phrase, i) => [String(phrase.index), lines[i]?.trim() ?? ""]));
+  return report(async () => {
+    const track = await api.changeTrack(trackId, { words });
+    const now = store.getState().song;
+    if (now) store.setState({ song: { ...now, tracks: now.tracks.map((one) => (one.id === track.id ? track : one)) } });
+  });
+}
+
+export function toggleDone(index: number): void {
+  const { song } = store.getState();
+  if (!song) return;
+  const entry = doneEntry(index);
+  const done = song.done.includes(entry) ? song.done.filter((m) => m !== entry) : [...song.done, entry];
+  void changeSong({ done });
+}

@@ -1,0 +1,115 @@
+import { useEffect, useState } from "react";
+import type { Operation } from "../../../document/track/model";
+import type { TunePassOut } from "../../../document/schema";
+import { loadPasses, usePassReach, type PassSettings, savePass, settingsOf } from "../../../commands/notes/passes";
+import { hearSelection } from "../../../listening/playing";
+import { useEditor } from "../../../session/useStore";
+import { showWindow } from "../../../session/view";
+import { Line, RoundingLine, TakeLine, useTried } from "../PassParts";
+import { SideWindow } from "../SideWindow";
+import { CheckBox } from "../../ui/CheckBox";
+import { Button, Field, Quiet } from "../../ui/controls";
+import { ValueRow } from "../../ui/ValueRow";
+import { Picker } from "../../ui/Picker";
+
+const FIRST: PassSettings = {
+  pull: 0.75,
+  drift: 0.6,
+  vibrato: 1,
+  rounding: "scale",
+  beyond_cents: 8,
+  keep_edited: true,
+};
+
+/** Correct many notes at once, seen and heard before it is taken. */
+export function PassWindow() {
+  const [settings, setSettings] = useState(FIRST);
+  const [passes, setPasses] = useState<TunePassOut[]>([]);
+  const [hint, setHint] = useState("");
+  const [whole, setWhole] = useState(false);
+  const [name, setName] = useState("");
+  const selection = useEditor((s) => s.selection);
+  const [spoken, setSpoken] = useState(false);
+  const someSpoken = useEditor((s) => s.content?.notes.some((note) => note.spoken) ?? false);
+  const reach = usePassReach(whole);
+  const operation: Operation = { type: "tune_pass", note_ids: reach.ids, ...settings, spoken };
+  useEffect(() => void loadPasses().then(setPasses), []);
+  const changes = useTried(operation)?.changed_notes ?? null;
+
+  const set = (values: Partial<PassSettings>): void => setSettings({ ...settings, ...values });
+  const percent = (key: "pull" | "drift" | "vibrato", label: string, max: number) => (
+    <ValueRow
+      label={label}
+      unit="%"
+      value={Math.round(settings[key] * 100)}
+      min={0}
+      max={max}
+      step={1}
+      onCommit={(next) => set({ [key]: Math.min(Math.max(next, 0), max) / 100 })}
+    />
+  );
+  return (
+    <SideWindow title="Tune pass" onClose={() => showWindow(null)}>
+      <Picker
+        label="Start from a saved pass"
+        placeholder="Start from…"
+        options={passes.map((pass) => [pass.name, pass.name])}
+        value={null}
+        onChange={(wanted) => {
+          const chosen = passes.find((pass) => pass.name === wanted);
+          if (!chosen) return;
+          setSettings(settingsOf(chosen));
+          setHint(chosen.hint || chosen.name);
+          if (!chosen.shipped) setName(chosen.name);
+        }}
+      />
+      {hint && <Quiet>{hint}</Quiet>}
+      {percent("pull", "Pull", 100)}
+      {percent("drift", "Drift", 200)}
+      {percent("vibrato", "Vibrato", 300)}
+      <RoundingLine label="Rounding of the pass" value={settings.rounding} onChange={(rounding) => set({ rounding })} />
+      <ValueRow
+        label="Only over"
+        unit="ct"
+        value={settings.beyond_cents}
+        min={0}
+        max={100}
+        step={1}
+        onCommit={(next) => set({ beyond_cents: Math.min(Math.max(next, 0), 1200) })}
+      />
+      <CheckBox checked={settings.keep_edited} onChange={(on) => set({ keep_edited: on })}>
+        Keep notes I already edited
+      </CheckBox>
+      {someSpoken && (
+        <CheckBox checked={spoken} onChange={setSpoken}>
+          Spoken words too
+        </CheckBox>
+      )}
+      <CheckBox checked={whole} onChange={setWhole}>
+        Whole track
+      </CheckBox>
+      <Quiet aria-live="polite">
+        {`Acts on ${reach.words}${changes === null ? "" : `: ${changes === 1 ? "1 note changes" : `${changes} notes change`}`}. Air is left alone.`}
+      </Quiet>
+      <Line>
+        <Field
+          aria-label="Name of the pass"
+          placeholder="Name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <Button
+          isDisabled={!name.trim()}
+          onPress={() => void savePass(name.trim(), settings).then((kept) => kept && setPasses(kept))}
+        >
+          Save
+        </Button>
+      </Line>
+      <TakeLine operation={operation} nothing={!changes}>
+        <Button isDisabled={selection.size === 0} onPress={hearSelection}>
+          Hear selection
+        </Button>
+      </TakeLine>
+    </SideWindow>
+  );
+}

@@ -1,0 +1,69 @@
+import { useState } from "react";
+import { derive, type Double } from "../../../commands/voices/deriving";
+import { useNotesOf } from "../../../commands/notes/reach";
+import { useEditor } from "../../../session/useStore";
+import { showWindow } from "../../../session/view";
+import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
+import { Picker } from "../../ui/Picker";
+import { ValueRow } from "../../ui/ValueRow";
+import { Line, ReachChoice } from "../PassParts";
+import { SideWindow } from "../SideWindow";
+
+export const AIR: readonly (readonly [NonNullable<Double["air"]>, string])[] = [
+  ["lowered", "lowered"],
+  ["left out", "left out"],
+  ["kept", "kept"],
+];
+
+/** One to four second performances of the open track, as tracks of their own. */
+export function DoubleWindow() {
+  const [voices, setVoices] = useState("1");
+  const [timing, setTiming] = useState(16);
+  const [pitch, setPitch] = useState(9);
+  const [level, setLevel] = useState(0.8);
+  const [formant, setFormant] = useState(0.3);
+  const [seed, setSeed] = useState(1);
+  const [air, setAir] = useState<NonNullable<Double["air"]>>("lowered");
+  const some = useEditor((s) => s.selection.size > 0);
+  const { reach, setReach, notes } = useNotesOf("track");
+  const make = (): void => {
+    const operation: Double = {
+      type: "double",
+      seed,
+      timing_ms: timing,
+      pitch_cents: pitch,
+      level_db: level,
+      formant,
+      air,
+      ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
+    };
+    void derive(operation, Number(voices)).then((done) => done && showWindow(null));
+  };
+  return (
+    <SideWindow title="Double" onClose={() => showWindow(null)}>
+      <Quiet>Sings this version again, wandering from it as a second performance does. The lead stays as it is.</Quiet>
+      <Segments
+        label="Voices"
+        options={["1", "2", "3", "4"].map((count) => [count, count === "1" ? "1 voice" : count] as const)}
+        value={voices}
+        onChange={setVoices}
+      />
+      <ValueRow label="Timing" unit="ms" value={timing} min={0} max={80} step={1} onCommit={setTiming} />
+      <ValueRow label="Pitch" unit="ct" value={pitch} min={0} max={60} step={1} onCommit={setPitch} />
+      <ValueRow label="Level" unit="dB" value={level} min={0} max={6} step={0.1} onCommit={setLevel} />
+      <ValueRow label="Formant" unit="st" value={formant} min={-6} max={6} step={0.1} onCommit={setFormant} />
+      <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
+      <Picker
+        label="Sibilants and breaths are"
+        options={AIR}
+        value={air}
+        onChange={(next) => setAir(next as NonNullable<Double["air"]>)}
+      />
+      <ReachChoice selection={some} value={reach} onChange={setReach} />
+      <Line>
+        <MainButton onPress={make}>Make it</MainButton>
+        <Button onPress={() => showWindow(null)}>Leave</Button>
+      </Line>
+    </SideWindow>
+  );
+}

@@ -1,0 +1,104 @@
+import { useState } from "react";
+import { derive, type Harmony } from "../../../commands/voices/deriving";
+import type { Given } from "../../../commands/voices/melody";
+import { useNotesOf } from "../../../commands/notes/reach";
+import { useEditor } from "../../../session/useStore";
+import { showWindow } from "../../../session/view";
+import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
+import { Picker } from "../../ui/Picker";
+import { ValueRow } from "../../ui/ValueRow";
+import { AIR } from "./DoubleWindow";
+import { MelodySource, NotMatched } from "./MelodySource";
+import { Line, ReachChoice, useTried } from "../PassParts";
+import { SideWindow } from "../SideWindow";
+
+const INTERVALS: readonly (readonly [string, string])[] = [
+  ["steps 2", "a third above"],
+  ["steps -2", "a third below"],
+  ["steps 3", "a fourth above"],
+  ["steps -3", "a fourth below"],
+  ["steps 4", "a fifth above"],
+  ["steps 5", "a sixth above"],
+  ["steps -5", "a sixth below"],
+  ["semitones 12", "an octave above"],
+  ["semitones -12", "an octave below"],
+  ["semitones 7", "a pure fifth of 7 semitones above"],
+];
+const STRAINED = 50; // from which on a note is one to be sung again
+const MANY = 0.2;
+
+/** A second line from the same voice, as a track of its own. */
+export function HarmonyWindow() {
+  const chromatic = useEditor((s) => s.song?.scale === "chromatic");
+  const [interval, setInterval] = useState(chromatic ? "semitones -12" : "steps 2");
+  const [lean, setLean] = useState(12);
+  const [human, setHuman] = useState(60);
+  const [seed, setSeed] = useState(1);
+  const [air, setAir] = useState<NonNullable<Harmony["air"]>>("lowered");
+  const [line, setLine] = useState<"interval" | "melody">("interval");
+  const [given, setGiven] = useState<Given | null>(null);
+  const some = useEditor((s) => s.selection.size > 0);
+  const { reach, setReach, notes } = useNotesOf("track");
+  const [kind, size] = interval.split(" ") as [string, string];
+  const waits = notes.length === 0 || (line === "melody" && !given);
+  const operation: Harmony = {
+    type: "harmony",
+    steps: line === "interval" && kind === "steps" ? Number(size) : 0,
+    semitones: line === "interval" && kind === "semitones" ? Number(size) : 0,
+    ...(line === "melody" && given ? given : {}),
+    ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
+    lean: lean / 100,
+    human: human / 100,
+    seed,
+    air,
+  };
+  const tried = useTried(waits ? null : operation);
+  const named = new Set(notes.map((note) => note.id));
+  const changed = tried?.notes.filter((note) => named.has(note.id)) ?? [];
+  const strained = changed.filter((note) => note.strain >= STRAINED).length;
+  return (
+    <SideWindow title="Harmony" onClose={() => showWindow(null)}>
+      <Quiet>
+        A second line from this version, heard as a preview in its place and made as a track of its own. Its formants
+        lean along with the interval by a share.
+      </Quiet>
+      <Line>
+        <Segments
+          label="Line"
+          options={[
+            ["interval", "By interval"],
+            ["melody", "On a melody"],
+          ]}
+          value={line}
+          onChange={setLine}
+        />
+        {line === "interval" && <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />}
+      </Line>
+      {line === "melody" && <MelodySource notes={notes} onChange={setGiven} />}
+      {line === "melody" && <NotMatched given={given} notes={notes} words="Not in both, and left out" />}
+      <ReachChoice selection={some} value={reach} onChange={setReach} />
+      {line === "interval" && chromatic && kind === "steps" && (
+        <p role="status">The song has no key, so a step is a semitone. Choose its key first.</p>
+      )}
+      <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
+      <ValueRow label="Human" unit="%" value={human} min={0} max={100} step={1} onCommit={setHuman} />
+      <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
+      <Segments label="Sibilants and breaths" options={AIR} value={air} onChange={(next) => setAir(next)} />
+      {tried && (
+        <p aria-live="polite">
+          {strained === 0
+            ? `${changed.length} notes, none strained.`
+            : `${strained} of ${changed.length} notes are strained.`}
+          {strained > MANY * changed.length &&
+            " So many will sound processed when heard alone; keep it low in the stack, or have it sung."}
+        </p>
+      )}
+      <Line>
+        <MainButton isDisabled={waits} onPress={() => void derive(operation).then((done) => done && showWindow(null))}>
+          Make it
+        </MainButton>
+        <Button onPress={() => showWindow(null)}>Leave</Button>
+      </Line>
+    </SideWindow>
+  );
+}

@@ -1,0 +1,41 @@
+import { ApiError } from "../api/errors";
+import { store } from "../document/track/store";
+
+/** Run work whose failure is shown to the user; true when it went well. */
+export async function report(work: () => Promise<unknown>, about?: string): Promise<boolean> {
+  try {
+    await work();
+    mended(about ?? "");
+    return true;
+  } catch (error) {
+    say(describe(error, about), "trouble", about);
+    return false;
+  }
+}
+
+function describe(error: unknown, about?: string): string {
+  const text = error instanceof ApiError || error instanceof Error ? error.message : "Something went wrong.";
+  return about ? `${about}: ${text}` : text;
+}
+
+let timer: number | undefined;
+
+/** Take away a message of trouble whose cause is gone. */
+function mended(about: string): void {
+  const { message } = store.getState();
+  if (message?.kind === "trouble" && message.about === about) store.setState({ message: null });
+}
+
+/** What a message is about that asks for a selection. */
+export const SELECTION = "selection";
+
+store.subscribe((now, before) => {
+  if (now.selection !== before.selection && now.selection.size > 0) mended(SELECTION);
+});
+
+/** Show a message; good news goes away by itself, trouble when what it is about goes well or the user closes it. */
+export function say(text: string, kind: "trouble" | "done", about = ""): void {
+  window.clearTimeout(timer);
+  store.setState({ message: { text, kind, about } });
+  if (kind === "done") timer = window.setTimeout(() => store.setState({ message: null }), 4000);
+}
