@@ -8,7 +8,7 @@ from typing import Any
 from ..core.document.borrows import Borrow, Fade
 from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
-from ..core.document.gestures import ASPECTS, Gesture, Stroke
+from ..core.document.gestures import ASPECTS, USUAL_GLIDE_MS, Gesture, Stroke
 from ..core.document.glazes import Glaze
 from ..core.document.links import Given, Link
 from ..core.document.notes import EditedNote
@@ -41,8 +41,9 @@ def note_from_data(data: dict[str, Any]) -> Note:
 def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
     """A note with its gesture, an air event with its level, or whatever else is edited, as plain data."""
     if isinstance(edited, EditedNote):
-        meant = {"meant": list(edited.meant)} if edited.meant else {}
-        return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **meant}
+        said = {"meant": list(edited.meant), "by_pass": list(edited.by_pass), "leave_as_sung": edited.leave_as_sung}
+        said = {name: value for name, value in said.items() if value}
+        return {"note": note_to_data(edited.note), "gesture": gesture_to_data(edited.gesture), **said}
     if isinstance(edited, EditedAir):
         return {"air": asdict(edited.event), "level_db": edited.level_db, "muted": edited.muted}
     if isinstance(edited, Pin):
@@ -69,15 +70,16 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
     if "pin" in data:
         return Pin(**data["pin"])
     if "glaze" in data:
-        return Glaze(**data["glaze"])
+        return Glaze(**{"edition": 1, **data["glaze"]})
     if "choice" in data:
         return Choice(**data["choice"])
     if "borrow" in data:
         return _borrow_from_data(data["borrow"])
     if "link" in data:
         return _link_from_data(data["link"])
-    meant = tuple(data.get("meant", ()))
-    return EditedNote(note_from_data(data["note"]), gesture_from_data(data["gesture"]), meant)
+    meant, by_pass = (tuple(data.get(name, ())) for name in ("meant", "by_pass"))
+    note, gesture = note_from_data(data["note"]), gesture_from_data(data["gesture"])
+    return EditedNote(note, gesture, meant, by_pass, data.get("leave_as_sung", False))
 
 
 def _borrow_from_data(data: dict[str, Any]) -> Borrow:
@@ -92,7 +94,9 @@ def _link_from_data(data: dict[str, Any]) -> Link:
 
 
 def _strokes(data: list[dict[str, Any]]) -> tuple[Stroke, ...]:
-    return tuple(Stroke(tuple((t, p) for t, p in one["points"]), one["keep_fine"]) for one in data)
+    return tuple(
+        Stroke(tuple((t, p) for t, p in one["points"]), one["keep_fine"], one.get("as_sung", False)) for one in data
+    )
 
 
 def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
@@ -104,7 +108,9 @@ def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:
     """A gesture from plain data; values that an older version did not know are as sung."""
-    return Gesture(**{**data, "hand": _strokes(data.get("hand", []))})
+    gesture = Gesture(**{"edition": 1, **data, "hand": _strokes(data.get("hand", []))})
+    bends = gesture.bends_pitch or gesture.glide_ms != USUAL_GLIDE_MS or gesture.glide_bend
+    return gesture if bends else gesture.renewed
 
 
 def change_to_data(change: ContentChange) -> dict[str, Any]:

@@ -3,7 +3,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from glass_thread.core.document.flags import abrupt_join, find_flags, level_flags, off_centre_limit, second_pitch
+from glass_thread.core.document.flags import abrupt_join, find_flags, level_flags, off_centre_limit, two_pitches
 from glass_thread.core.signal.types import Contour, Note, Vibrato
 
 PLAIN = Note("n", 0.0, 1.0, 60.0, 0.0, None, -20.0, 0)
@@ -38,7 +38,7 @@ class FlagTest(unittest.TestCase):
         t = np.arange(200) * 0.005
         held = np.where(t < 0.4, 60.0, 61.0)
         jitter = 0.05 * np.random.default_rng(1).standard_normal(200)
-        self.assertAlmostEqual(second_pitch(held + jitter), 100.0, delta=5.0)
+        self.assertAlmostEqual(two_pitches(held + jitter)[0], 100.0, delta=5.0)
         self.assertEqual(kinds(PLAIN, contour=Contour(np.tile(held, 10), np.ones(2000))), {"two pitches"})
         for name, midi in {
             "one": np.full(200, 60.0) + jitter,
@@ -50,7 +50,7 @@ class FlagTest(unittest.TestCase):
             "unvoiced": np.full(200, np.nan),
         }.items():
             with self.subTest(name):
-                self.assertEqual(second_pitch(midi), 0.0)
+                self.assertEqual(two_pitches(midi)[0], 0.0)
 
     def test_the_reason_says_the_side(self) -> None:
         flat = find_flags([replace(PLAIN, centre_midi=59.6)], {"n": 60.0}, CERTAIN)[0]

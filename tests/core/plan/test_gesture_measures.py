@@ -11,7 +11,7 @@ from glass_thread.core.document.flags import abrupt_join
 from glass_thread.core.document.gestures import Gesture
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.plan.formant_plan import fill_formant
-from glass_thread.core.plan.pitch_plan import added_vibrato
+from glass_thread.core.plan.vibrato import added_vibrato
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.signal.types import HOP_S, Note
 from glass_thread.core.song.keys import make_tuning, one_key

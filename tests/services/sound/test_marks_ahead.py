@@ -7,8 +7,8 @@ import numpy as np
 
 from glass_thread.core.synthesis.render import voiced_runs
 from glass_thread.services.session.desk import Desk
-from glass_thread.services.sound.marks_ahead import MarksAhead
 from glass_thread.services.sound import sound
+from glass_thread.services.sound.marks_ahead import MarksAhead
 from glass_thread.services.sound.turns import Turns
 from tests.services.case import TakeCase
 from tests.signals import RATE

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..signal.types import HOP_S, Contour, Floats, Note
+from .gestures import note_frames
 from .surroundings import ALONE, Surroundings
 
 FLAG_KINDS = (
@@ -145,7 +146,7 @@ def own_flags(
     if b > a and sure < UNCERTAIN:
         hurt = weight * (1.0 + (UNCERTAIN - sure))
         found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here", hurt))
-    apart = second_pitch(contour.midi[a:b])
+    apart, _place = two_pitches(contour.midi[a:b])
     if apart:
         hurt = weight * apart / TWO_PITCHES_CENTS
         found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it", hurt))
@@ -198,17 +199,25 @@ def level_flags(notes: Sequence[Note]) -> dict[str, Flag]:
     return found
 
 
-def second_pitch(midi: Floats) -> float:
-    """How far apart in cents the two pitches lie that a note holds one after the other, 0 when it holds one.
+def step_between(note: Note, contour: Contour) -> int | None:
+    """The frame at which a note passes from one held pitch to another; None when it holds one."""
+    a, b = note_frames(note, len(contour.midi))
+    cents, place = two_pitches(contour.midi[a:b])
+    return a + place if cents else None
+
+
+def two_pitches(midi: Floats) -> tuple[float, int]:
+    """How far apart in cents the two pitches lie that a note holds one after the other, 0 when it holds one; and the
+    frame between them.
 
     `midi` has shape (n,) over the note.  Both must be held, so slow drift, vibrato and a scoop do not count.
     """
-    held = midi[_END_FRAMES : len(midi) - _END_FRAMES]
-    held = held[np.isfinite(held)]
+    known = _END_FRAMES + np.flatnonzero(np.isfinite(midi[_END_FRAMES : len(midi) - _END_FRAMES]))
+    held = midi[known]
     n = len(held)
     cut = np.arange(_HELD_FRAMES + _STEP_FRAMES, n - _HELD_FRAMES - _STEP_FRAMES)
     if len(cut) == 0:
-        return 0.0
+        return 0.0, 0
     total = np.concatenate(([0.0], np.cumsum(held - held.mean())))
     square = np.concatenate(([0.0], np.cumsum((held - held.mean()) ** 2)))
     means, spreads = [], []
@@ -219,7 +228,8 @@ def second_pitch(midi: Floats) -> float:
     apart = 100.0 * np.abs(means[1] - means[0])
     spread = 100.0 * np.sqrt(np.maximum(np.maximum(*spreads), 0.0))
     apart[(apart < TWO_PITCHES_CENTS) | (apart < _SETTLED * spread)] = 0.0
-    return float(apart.max())
+    best = int(np.argmax(apart))
+    return float(apart[best]), int(known[cut[best]])
 
 
 def abrupt_join(before: Note, note: Note, change: float, glide_ms: float) -> Flag | None:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
+from typing import Any
 
 import numpy as np
 
 from ..analysis.contour import ContourParts, split_contour
+from ..analysis.note_parts import NoteParts, note_parts
 from ..signal.types import HOP_S, Contour, Floats, Note, Rounding
 from ..signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ..song.keys import KeyMap
 
-DEFAULT_GLIDE_MS = 70.0
+USUAL_GLIDE_MS = 70.0  # where a glide that is as sung is made longer or shorter from; what edition 1 had in its place
+EDITION = 2
 
 
 @dataclass(frozen=True)
@@ -25,10 +28,13 @@ class Stroke:
         Rising in time, straight between them.
     keep_fine : bool
         Keep the voice's own fine movement and replace only what moves slowly.
+    as_sung : bool
+        Nothing is drawn: the voice is as it was sung over the points' time, whatever else is asked of the note.
     """
 
     points: tuple[tuple[float, float], ...]
     keep_fine: bool = False
+    as_sung: bool = False
 
 
 @dataclass(frozen=True)
@@ -41,12 +47,18 @@ class Gesture:
         Where the centre should be; None means the nearest pitch by `rounding`.
     pull : float
         How far the centre goes to the target, 0 to 1.
+    within_cents : float
+        With more than 0 the centre is pulled only to within so many cents of the target.
     drift, vibrato : float
         Factors on what was sung, 0 to 2 and 0 to 3.
+    movement : float
+        Factor on drift and vibrato together, 0 to 2.
+    scoop, fall : float
+        Factors on the way in and the way out, 0 to 2.
     lean_in, lean_out : float
         Cents added at the start or end, the other end stays.
-    glide_ms : float
-        Time over which the correction passes into this note from the one before it.
+    glide_ms : float or None
+        Time that 15 to 85 % of the way into this note from the one before it takes; None is as sung.
     glide_bend : float
         −1 early to 1 late: where in its time the glide mostly happens.
     level_db : float
@@ -63,16 +75,24 @@ class Gesture:
         Pitch drawn by hand over parts of the note.
     start_shift_ms, end_shift_ms : float
         By how much the note starts and ends later than sung; where it is sung through, its end is the next one's start.
+    edition : int
+        What the values act on.  In edition 1, of release 0.1, drift and vibrato were what a detector fitted, and a
+        glide was the time over which the correction passed; what was asked then keeps sounding so
+        (`core/plan/fitted.py`) until one of these values is set anew.
     """
 
     target_midi: float | None = None
     rounding: Rounding = "scale"
     pull: float = 0.0
+    within_cents: float = 0.0
     drift: float = 1.0
     vibrato: float = 1.0
+    movement: float = 1.0
+    scoop: float = 1.0
+    fall: float = 1.0
     lean_in: float = 0.0
     lean_out: float = 0.0
-    glide_ms: float = DEFAULT_GLIDE_MS
+    glide_ms: float | None = None
     glide_bend: float = 0.0
     level_db: float = 0.0
     formant_shift: float = 0.0
@@ -84,6 +104,17 @@ class Gesture:
     hand: tuple[Stroke, ...] = ()
     start_shift_ms: float = 0.0
     end_shift_ms: float = 0.0
+    edition: int = EDITION
+
+    @property
+    def drift_share(self) -> float:
+        """What is left of the drift."""
+        return self.drift * self.movement
+
+    @property
+    def vibrato_share(self) -> float:
+        """What is left of the sung vibrato."""
+        return self.vibrato * self.movement
 
     @property
     def times_ms(self) -> tuple[float, float]:
@@ -98,13 +129,27 @@ class Gesture:
     @property
     def bends_pitch(self) -> bool:
         """True when the pitch will differ from what was sung."""
-        moved = (self.pull, self.drift - 1.0, self.vibrato - 1.0, self.lean_in, self.lean_out, self.added_extent)
+        shares = (self.drift, self.vibrato, self.movement, self.scoop, self.fall)
+        moved = (self.pull, self.lean_in, self.lean_out, self.added_extent, *(share - 1.0 for share in shares))
         return any(moved) or bool(self.hand)
+
+    @property
+    def glides(self) -> bool:
+        """True when the way into the note is asked to be another than sung, even where nothing else bends."""
+        return self.glide_ms is not None and self.edition >= EDITION
+
+    @property
+    def renewed(self) -> Gesture:
+        """The same values in the present edition."""
+        if self.edition >= EDITION:
+            return self
+        return replace(self, edition=EDITION, glide_ms=None if self.glide_ms == USUAL_GLIDE_MS else self.glide_ms)
 
     @property
     def sounds_as_sung(self) -> bool:
         """True when nothing but its place in time is changed."""
-        return not self.bends_pitch and self.level_db == 0.0 and self.formant_shift == 0.0
+        quiet = self.level_db == 0.0 and self.formant_shift == 0.0
+        return quiet and not self.bends_pitch and not self.glides
 
     @property
     def is_as_sung(self) -> bool:
@@ -118,11 +163,15 @@ AS_SUNG = Gesture()
 RANGES: dict[str, tuple[float, float, str]] = {
     "target_midi": (LOWEST_MIDI, HIGHEST_MIDI, "The target"),
     "pull": (0.0, 1.0, "Pull"),
+    "within_cents": (0.0, 100.0, "To within (cents)"),
     "drift": (0.0, 2.0, "Drift"),
     "vibrato": (0.0, 3.0, "Vibrato"),
+    "movement": (0.0, 2.0, "Movement"),
+    "scoop": (0.0, 2.0, "Scoop"),
+    "fall": (0.0, 2.0, "Fall"),
     "lean_in": (-600.0, 600.0, "Lean in (cents)"),
     "lean_out": (-600.0, 600.0, "Lean out (cents)"),
-    "glide_ms": (0.0, 500.0, "Glide (ms)"),
+    "glide_ms": (10.0, 400.0, "Glide (ms)"),
     "glide_bend": (-1.0, 1.0, "Bend"),
     "level_db": (-24.0, 12.0, "Level (dB)"),
     "formant_shift": (-12.0, 12.0, "Formant (semitones)"),
@@ -134,8 +183,12 @@ RANGES: dict[str, tuple[float, float, str]] = {
 MOST_SHIFT_MS = 60_000.0
 ROUNDINGS = ("scale", "semitone", "free")
 ASPECTS: dict[str, tuple[str, ...]] = {
-    "centre": ("target_midi", "pull"),
+    "centre": ("target_midi", "pull", "within_cents"),
+    "within": ("within_cents",),
+    "movement": ("movement",),
     "drift": ("drift",),
+    "scoop": ("scoop",),
+    "fall": ("fall",),
     "lean": ("lean_in", "lean_out"),
     "vibrato": ("vibrato", "added_extent", "added_rate_hz", "added_onset_ms", "added_seed", "added_level"),
     "glide": ("glide_ms", "glide_bend"),
@@ -146,6 +199,8 @@ ASPECTS: dict[str, tuple[str, ...]] = {
     "start": ("start_shift_ms",),
     "length": (),
 }
+AS_SUNG_ALLOWED = ("glide_ms",)  # values that None sets to as sung
+ON_MOVEMENT = ("drift", "vibrato", "movement", "scoop", "fall", "glide_ms", "glide_bend")  # another thing by edition
 ASPECTS["all"] = tuple(field.name for field in fields(Gesture))
 
 
@@ -156,13 +211,35 @@ def target_of(note: Note, gesture: Gesture, keys: KeyMap, neighbours: Sequence[f
     return keys.of(note).nearest(note.centre_midi, gesture.rounding, neighbours=neighbours)
 
 
+def with_values(gesture: Gesture, **values: Any) -> Gesture:
+    """A gesture with other values; an earlier edition is renewed when a value is set that meant another thing."""
+    return replace(gesture.renewed if any(name in ON_MOVEMENT for name in values) else gesture, **values)
+
+
+def goal_of(centre: float, target: float, within_cents: float) -> float:
+    """Where a pull leads, in MIDI: the target, or the nearest pitch within some cents of it."""
+    near = within_cents / 100.0
+    return min(max(centre, target - near), target + near)
+
+
+def shift_of(note: Note, gesture: Gesture, target: float) -> float:
+    """By how many semitones the centre of a note is moved towards its target."""
+    return gesture.pull * (goal_of(note.centre_midi, target, gesture.within_cents) - note.centre_midi)
+
+
 def note_frames(note: Note, n_frames: int) -> tuple[int, int]:
     """Half-open frame range of a note on the analysis grid."""
     return round(note.start_s / HOP_S), min(n_frames, round(note.end_s / HOP_S))
 
 
+def parts_of(contour: Contour, note: Note) -> NoteParts:
+    """What the faders of a note act on, of the contour as read (see `as_read`)."""
+    a, b = note_frames(note, len(contour.midi))
+    return note_parts(contour.midi[a:b], note.centre_midi)
+
+
 def split_note(contour: Contour, level: Floats, note: Note) -> ContourParts:
-    """Parts of one note's contour as read (see `as_read`); `level` in dB on the contour's grid."""
+    """Parts of one note's contour as they are fitted, for telling them; `level` in dB on the contour's grid."""
     a, b = note_frames(note, len(contour.midi))
     parts = split_contour(contour.midi[a:b], level[a:b])
     if note.centre_span is None:

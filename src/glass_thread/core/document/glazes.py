@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from ..signal.types import HOP_S, Rounding
+from .gestures import EDITION
 
 SHORTEST_RANGE_S = 2 * HOP_S
 
@@ -28,6 +29,8 @@ class Glaze:
         How long a pitch must be held to count as one that was meant.
     keep_vibrato : bool
         The vibrato stays as it is; otherwise it is smoothed as far as the settle time lets the pull follow it.
+    edition : int
+        In edition 1, of release 0.1, drift and vibrato were what a detector fitted; such a glaze keeps sounding so.
     """
 
     id: str
@@ -39,6 +42,7 @@ class Glaze:
     tolerance_cents: float = 12.0
     shortest_ms: float = 90.0
     keep_vibrato: bool = True
+    edition: int = EDITION
 
     @property
     def span_s(self) -> tuple[float, float]:

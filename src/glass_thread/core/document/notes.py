@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import Note
@@ -16,11 +17,21 @@ from .gestures import AS_SUNG, Gesture, target_of
 
 @dataclass(frozen=True)
 class EditedNote:
-    """A note, what is asked of it, and the kinds of flags that the user judged to be meant."""
+    """A note, what is asked of it, and the kinds of flags that the user judged to be meant.
+
+    Attributes
+    ----------
+    by_pass : tuple of str
+        Names of the values that a pass set, not a hand: another pass replaces them.
+    leave_as_sung : bool
+        Passes, glazes, quantising and following leave the note alone, until a hand edits it.
+    """
 
     note: Note
     gesture: Gesture = AS_SUNG
     meant: tuple[str, ...] = ()
+    by_pass: tuple[str, ...] = ()
+    leave_as_sung: bool = False
 
     @property
     def span_s(self) -> tuple[float, float]:
@@ -84,6 +95,19 @@ def with_gesture(notes: Notes, edited: EditedNote, keys: KeyMap, gesture: Gestur
     if gesture.pull > 0.0 and gesture.target_midi is None:
         asked = replace(asked, gesture=replace(gesture, target_midi=current_target(notes, asked, keys)))
     return asked
+
+
+def by_hand(change: Mapping[str, tuple[Any, Any]]) -> dict[str, tuple[Any, Any]]:
+    """A change that a hand makes: a value it sets is no pass's any more, and no mark keeps what it edits as sung."""
+    return {key: (before, _by_hand(before, after)) for key, (before, after) in change.items()}
+
+
+def _by_hand(before: object, after: object) -> object:
+    if not (isinstance(before, EditedNote) and isinstance(after, EditedNote)) or before.gesture == after.gesture:
+        return after
+    kept = tuple(n for n in after.by_pass if getattr(before.gesture, n) == getattr(after.gesture, n))
+    marked = after.leave_as_sung and not before.leave_as_sung
+    return replace(after, by_pass=kept, leave_as_sung=marked)
 
 
 def difference(before: Sequence[EditedNote], after: Sequence[EditedNote]) -> NoteChange:

@@ -10,7 +10,7 @@ import numpy as np
 from ..analysis.contour import split_contour
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
-from ..document.gestures import note_frames, target_of
+from ..document.gestures import USUAL_GLIDE_MS, note_frames, shift_of, target_of
 from ..document.harsh import harsh
 from ..document.notes import EditedNote, current_targets
 from ..document.strain import advice, asked_of, kept, strain
@@ -127,11 +127,11 @@ def as_it_will_sound(edited: EditedNote, target: float) -> Note:
     note, gesture = edited.note, edited.gesture
     vibrato = note.vibrato
     if vibrato is not None:
-        vibrato = replace(vibrato, extent_cents=vibrato.extent_cents * gesture.vibrato)
+        vibrato = replace(vibrato, extent_cents=vibrato.extent_cents * gesture.vibrato_share)
     return replace(
         note,
-        centre_midi=note.centre_midi + gesture.pull * (target - note.centre_midi),
-        drift_cents_per_s=note.drift_cents_per_s * gesture.drift,
+        centre_midi=note.centre_midi + shift_of(note, gesture, target),
+        drift_cents_per_s=note.drift_cents_per_s * gesture.drift_share,
         vibrato=vibrato,
         level_db=note.level_db + gesture.level_db,
     )
@@ -148,9 +148,8 @@ def _judged(
     sounding = replace(sounding, centre_midi=centre)
     flags = own_flags(sounding, target, analysis.contour, singer, around)
     if before is not None:
-        moved = before.gesture.pull * (targets[before.note.id] - before.note.centre_midi)
-        change = edited.gesture.pull * (target - note.centre_midi) - moved
-        joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms)
+        change = shift_of(note, edited.gesture, target) - shift_of(before.note, before.gesture, targets[before.note.id])
+        joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms or USUAL_GLIDE_MS)
         flags += [joined] if joined else []
     asked = asked_of(note, analysis, plan.correction, plan.formant, stretch=plan.stretch_of(*edited.span_s))
     two = any(flag.kind == "two pitches" for flag in flags)

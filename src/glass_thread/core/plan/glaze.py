@@ -15,7 +15,8 @@ import numpy as np
 import scipy
 
 from ..analysis.contour import split_contour
-from ..document.gestures import note_frames
+from ..analysis.note_parts import note_parts
+from ..document.gestures import EDITION, note_frames
 from ..document.glazes import Glaze
 from ..document.notes import EditedNote
 from ..document.time.stretches import Stretch
@@ -23,7 +24,7 @@ from ..signal.signal_tools import runs, smoothstep
 from ..signal.types import HOP_S, Floats
 from ..song.keys import KeyMap
 from ..song.tuning import Tuning
-from .pitch_plan import frames_in_track
+from .vibrato import frames_in_track
 
 _FEWEST_FRAMES = 4  # of a note that can be split into centre and movement
 _NEARER = 0.15  # semitones by which another pitch must be nearer to be one of its own inside a note
@@ -71,10 +72,11 @@ def fill_glaze(
         spans = {note_frames(e.note, n): keys.of(e.note) for e in ordered}
         held = {span: _held(glaze, tuning, midi, correction, level_db, span)
                 for span, tuning in spans.items() if span[0] < b and span[1] > a}  # fmt: skip
+        alone = [note_frames(e.note, n) for e in ordered if e.leave_as_sung]
         for c, d in runs(voiced[first:last]):
             run = (first + c, first + d)
             if run[0] < b and run[1] > a:
-                _fill_run(total, run, (max(a, run[0]), min(b, run[1])), held, glaze, stretches)
+                _fill_run(total, run, (max(a, run[0]), min(b, run[1])), held, alone, glaze, stretches)
 
 
 def _held(
@@ -84,11 +86,13 @@ def _held(
     a, b = span
     if b - a < max(_FEWEST_FRAMES, round(glaze.shortest_ms / 1000.0 / HOP_S)) or not np.isfinite(midi[a:b]).any():
         return []
-    parts = split_contour(midi[a:b] + correction[a:b], level_db[a:b])
+    sung = midi[a:b] + correction[a:b]
+    fitted = split_contour(sung, level_db[a:b])
+    parts = note_parts(sung, fitted.centre) if glaze.edition >= EDITION else fitted
     slow = parts.centre + parts.drift
     moves = slow if glaze.keep_vibrato else slow + parts.vibrato
     tolerance = glaze.tolerance_cents / 100.0
-    wanted = _wanted(slow, tuning.nearest(parts.centre, glaze.rounding), tuning, glaze)
+    wanted = _wanted(slow, tuning.nearest(fitted.centre, glaze.rounding), tuning, glaze)
     found = []
     for c, d in _even_runs(wanted):
         near = np.abs(slow[c:d] - np.median(slow[c:d])) <= _HELD
@@ -125,21 +129,23 @@ def _beyond(under: Floats, tolerance: float) -> Floats:
 
 def _fill_run(
     total: Floats, run: tuple[int, int], within: tuple[int, int], held: dict[tuple[int, int], list[Held]],
-    glaze: Glaze, stretches: Sequence[Stretch],
+    alone: list[tuple[int, int]], glaze: Glaze, stretches: Sequence[Stretch],
 ) -> None:  # fmt: skip
-    """The pull over the part `within` a sung-through run of frames."""
+    """The pull over the part `within` a sung-through run of frames, but in those that are left `alone`."""
     c, d = run
     every = [one for pieces in held.values() for one in pieces]
     slow, swing = (glaze.strength * _demand(run, every, part) for part in ("under", "swing"))
     free = np.ones(d - c, dtype=bool)
-    for (a, b), pieces in held.items():
-        if pieces and not any(one.under.any() or one.swing.any() for one in pieces):
-            free[max(a - c, 0) : max(b - c, 0)] = False
+    calm = [span for span, pieces in held.items() if pieces and not any(p.under.any() or p.swing.any() for p in pieces)]
+    for a, b in calm + alone:
+        free[max(a - c, 0) : max(b - c, 0)] = False
     free[: within[0] - c] = free[within[1] - c :] = False
     for e, f in runs(free):
         at = frames_in_track(c + e, c + f, stretches)
         arrived, swinging = (settled(part[e:f], glaze.settle_ms, at) for part in (slow, swing))
-        pull = scipy.ndimage.gaussian_filter1d(arrived, _CALM, mode="nearest") + swinging
+        if glaze.keep_vibrato or glaze.edition < EDITION:
+            arrived = scipy.ndimage.gaussian_filter1d(arrived, _CALM, mode="nearest")
+        pull = arrived + swinging
         if f < d - c:  # what follows is left alone to the bit
             fade = min(_FADE, f - e)
             pull[-fade:] *= smoothstep((fade - np.arange(fade) - 0.5) / fade)

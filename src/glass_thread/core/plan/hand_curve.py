@@ -30,7 +30,8 @@ def follow_hand(correction: Floats, midi: Floats, strokes: Sequence[tuple[Stroke
     for stroke, a, b in drawn:
         times, pitches = np.array(stroke.points).T
         line = np.interp(np.arange(a, b) * HOP_S, times, pitches)
-        wanted[a - low : b - low] = line - (_slow(midi, a, b) if stroke.keep_fine else midi[a:b])
+        sung = _slow(midi, a, b) if stroke.keep_fine else midi[a:b]
+        wanted[a - low : b - low] = sung - sung if stroke.as_sung else line - sung
     for c, d in runs(np.isfinite(wanted)):
         position = np.arange(d - c)
         ramp = max(1.0, min(_BLEND_S / HOP_S, (d - c) / 3))

@@ -14,7 +14,7 @@ from ..signal.ramps import LEVEL_RAMP_S, inside
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Floats
 from ..signal.units import db_to_gain, gain_to_db
-from .pitch_plan import added_vibrato
+from .vibrato import added_vibrato
 
 AIR_RAMP_S, BREATH_RAMP_S, GAP_RAMP_S = 0.01, 0.045, 0.03
 _GAP_RAMP = round(GAP_RAMP_S / HOP_S) + 1

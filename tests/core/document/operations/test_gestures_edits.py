@@ -4,7 +4,7 @@ from dataclasses import replace
 import numpy as np
 
 from glass_thread.core.document.content import Content
-from glass_thread.core.document.gestures import Gesture, split_note
+from glass_thread.core.document.gestures import Gesture, parts_of
 from glass_thread.core.document.notes import EditedNote, current_target, current_targets
 from glass_thread.core.document.operations.registry import describe, parse_operation
 from glass_thread.core.plan.pitch_plan import note_correction
@@ -63,7 +63,7 @@ class CorrectionTest(unittest.TestCase):
         t = frames(1.2)
         midi = 60 + 0.3 * (t - 0.6) + 0.5 * np.sin(2 * np.pi * 5.5 * t)
         note = Note("n0", 0.0, 1.2, 60.0, 30.0, None, -20.0, 0)
-        parts = split_note(contour_of(midi), np.full(len(t), -20.0), note)
+        parts = parts_of(contour_of(midi), note)
         still = midi + note_correction(parts, Gesture(drift=0.0, vibrato=0.0), 60.0)
         inner = still[20:-20]
         self.assertLess(100 * np.ptp(inner), 8)

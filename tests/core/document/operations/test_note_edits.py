@@ -38,7 +38,7 @@ class SplitJoinTest(unittest.TestCase):
     document = over(TWO, (0.0, 1.0), (1.3, 1.9))
 
     def test_the_step_of_pitch_near_the_pointer_is_proposed(self) -> None:
-        found = propose_split(self.document, TWO, "n0001", 0.42)
+        found = propose_split(self.document, TWO, "n0001", 0.48)
         self.assertAlmostEqual(found.at_s, 0.5, delta=0.006)
         self.assertAlmostEqual(found.left_midi, 60.0, delta=0.05)
         self.assertAlmostEqual(found.right_midi, 63.0, delta=0.05)
@@ -47,7 +47,7 @@ class SplitJoinTest(unittest.TestCase):
         self.assertAlmostEqual(propose_split(self.document, TWO, "n0001", 0.42, exact=True).at_s, 0.42)
 
     def test_split_and_join_give_the_note_back(self) -> None:
-        change = apply_operation(self.document, KEY, {"type": "split", "note_id": "n0001", "at_s": 0.45}, TWO)
+        change = apply_operation(self.document, KEY, {"type": "split", "note_id": "n0001", "at_s": 0.48}, TWO)
         parted = apply_change(self.document, change)
         self.assertEqual([e.note.end_s for e in parted.values()][:2], [0.5, 1.0])
         self.assertEqual(dict(apply_change(parted, change, backwards=True)), self.document)

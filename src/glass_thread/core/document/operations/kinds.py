@@ -54,12 +54,15 @@ def _plain(number: float) -> str:
     return f"{number:g}".replace("-", "−")
 
 
-def number_kind(low: float, high: float, words: str, *, unit: str = "", whole: bool = False) -> Kind:
-    """A finite number between two limits."""
+def number_kind(low: float, high: float, words: str, *, unit: str = "", whole: bool = False, none: str = "") -> Kind:
+    """A finite number between two limits; where `none` says what that means, also nothing (null)."""
     what = "a whole number" if whole else "a number"
     wanted = f"{what} from {_plain(low)} to {_plain(high)}{' ' + unit if unit else ''}"
+    wanted += f", or null for {none}" if none else ""
 
-    def check(name: str, value: object) -> float:
+    def check(name: str, value: object) -> float | None:
+        if none and value is None:
+            return None
         called = words if "." in name else ""  # a value of a note or of air, which the screen shows by these words
         if isinstance(value, bool) or not isinstance(value, int if whole else (int, float)):
             raise refuse(name, wanted, value, words=called)
@@ -67,7 +70,9 @@ def number_kind(low: float, high: float, words: str, *, unit: str = "", whole: b
             raise refuse(name, wanted, value, words=called)
         return int(value) if whole else float(value)
 
-    schema = {"type": "integer" if whole else "number", "minimum": low, "maximum": high, "description": words}
+    kind = "integer" if whole else "number"
+    schema: dict[str, Any] = {"type": [kind, "null"] if none else kind, "minimum": low, "maximum": high}
+    schema["description"] = f"{words}; null is {none}" if none else words
     if unit:
         schema["description"] = f"{words}, in {unit}"
     example = 0 if low <= 0 <= high else low

@@ -16,11 +16,21 @@ SIDES = ("start", "end")
 
 @dataclass(frozen=True, kw_only=True)
 class Split(Operation, type="split", label="Split", rule=note_edits.split, needs="sound"):
-    """Cut a note in two; both keep what was asked of it, save its target and hand curve."""
+    """Cut a note in two; both keep what was asked of it, and each takes its own nearest allowed target."""
 
     note_id: str = one_id("Id of the note", "n0003")
     at_s: float = number(0.0, 1e6, "Where", unit="seconds")
     exact: bool = switch("At the very place, not at the best one near it", default=False)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SplitTwoPitches(
+    Operation, type="split_two_pitches", label="Split what holds two pitches", rule=note_edits.split_two_pitches,
+    needs="sound",
+):  # fmt: skip
+    """Cut every note that holds two pitches where one passes into the other."""
+
+    note_ids: Sequence[str] = ids("Ids of the notes; all when empty", "n0003", default=())
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -31,7 +31,7 @@ def _note_ids() -> Sequence[str]:
 
 
 @dataclass(frozen=True, kw_only=True)
-class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.double, needs="content"):
+class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.double, needs="content", by_hand=False):
     """Let notes wander from what they are, as a second performance would; the same seed wanders the same way."""
 
     seed: int = whole(0, MOST_SEED, "Seed", default=1)
@@ -44,7 +44,9 @@ class MakeDouble(Operation, type="double", label="Double", rule=derived_edits.do
 
 
 @dataclass(frozen=True, kw_only=True)
-class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits.harmony, needs="content"):
+class MakeHarmony(
+    Operation, type="harmony", label="Harmony", rule=derived_edits.harmony, needs="content", by_hand=False
+):
     """Put notes above or below what they are, by steps of the scale or by semitones, or on a melody."""
 
     steps: int = whole(-14, 14, "Steps of the scale", default=0)
@@ -60,7 +62,9 @@ class MakeHarmony(Operation, type="harmony", label="Harmony", rule=derived_edits
 
 
 @dataclass(frozen=True, kw_only=True)
-class SingMelody(Operation, type="melody", label="Melody", rule=derived_edits.sing_melody, needs="content"):
+class SingMelody(
+    Operation, type="melody", label="Melody", rule=derived_edits.sing_melody, needs="content", by_hand=False
+):
     """Put notes on the pitches of a melody, each on the one that is its own by time, by order or by following."""
 
     melody: Sequence[Sequence[float]] = melody(_MELODY)

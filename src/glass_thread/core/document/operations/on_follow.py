@@ -13,7 +13,7 @@ INTERVALS = ("scale", "semitones")
 
 
 @dataclass(frozen=True, kw_only=True)
-class Follow(Operation, type="follow", label="Follow", rule=follow_edits.follow, needs="lead"):
+class Follow(Operation, type="follow", label="Follow", rule=follow_edits.follow, needs="lead", by_hand=False):
     """Let notes follow another track in time, pitch and level; what only one of them sings is left alone."""
 
     lead_track: str = one_id("Id of the track that leads", "t1")

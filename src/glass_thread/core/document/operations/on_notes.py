@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..flags import FLAG_KINDS
-from ..gestures import ASPECTS, RANGES, ROUNDINGS
+from ..gestures import AS_SUNG_ALLOWED, ASPECTS, RANGES, ROUNDINGS
 from .kinds import (
     Kind,
     choice,
@@ -29,7 +29,10 @@ NOTES = "Ids of the notes"
 SETTABLE: dict[str, Kind] = {
     "target": text_kind("Target as text: a name with cents, a MIDI number or a frequency", "F#4 +8"),
     "rounding": choice_kind(ROUNDINGS, "What the target rounds to"),
-    **{name: number_kind(low, high, words) for name, (low, high, words) in RANGES.items()},
+    **{
+        name: number_kind(low, high, words, none="as sung" if name in AS_SUNG_ALLOWED else "")
+        for name, (low, high, words) in RANGES.items()
+    },
 }
 CHANGEABLE: dict[str, Kind] = {
     name: number_kind(low - high, high - low, f"{words}, changed by")
@@ -61,9 +64,10 @@ class Nudge(Operation, type="nudge", label="Change", rule=gesture_edits.nudge, n
 
 @dataclass(frozen=True, kw_only=True)
 class Tune(Operation, type="tune", label="Tune", rule=note_values.tune, needs="notes"):
-    """Put notes fully on the nearest pitch their rounding allows."""
+    """Put notes on the nearest pitch their rounding allows."""
 
     note_ids: Sequence[str] = note_ids()
+    pull: float = number(0.0, 1.0, "How far centres go to their targets", default=1.0)
     rounding: str | None = choice(ROUNDINGS, "What targets round to; each note's own when left out", default=None)
 
 
@@ -91,6 +95,7 @@ class SoftenJoins(
     """Give the glide into each note a length from the interval and from how long both notes are."""
 
     note_ids: Sequence[str] = note_ids()
+    amount: float = number(0.2, 3.0, "Factor on that length", default=1.0)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -103,7 +108,7 @@ class Draw(Operation, type="draw", label="Hand curve", rule=gesture_edits.draw, 
 
 @dataclass(frozen=True, kw_only=True)
 class RubOut(Operation, type="rub_out", label="Rub out", rule=gesture_edits.rub_out, needs="notes"):
-    """Take hand curves away between two times; what was computed or sung comes back."""
+    """Take hand curves away between two times; where there are none, the voice comes back as it was sung."""
 
     start_s: float = number(0.0, 1e6, "From", unit="seconds")
     end_s: float = number(0.0, 1e6, "To", unit="seconds")
@@ -130,26 +135,42 @@ class PutBack(Operation, type="put_back", label="Put back as sung", rule=note_va
 
 
 @dataclass(frozen=True, kw_only=True)
-class TunePass(Operation, type="tune_pass", label="Tune pass", rule=note_values.tune_pass, needs="notes"):
+class TunePass(
+    Operation, type="tune_pass", label="Tune pass", rule=note_values.tune_pass, needs="notes", by_hand=False
+):
     """Correct many notes at once."""
 
     note_ids: Sequence[str] = note_ids()
     pull: float = number(0.0, 1.0, "How far centres go to their targets", default=1.0)
+    within_cents: float = number(0.0, 100.0, "Pull only to within so far of targets", unit="cents", default=0.0)
+    movement: float = number(0.0, 2.0, "Factor on drift and vibrato together", default=1.0)
     drift: float = number(0.0, 2.0, "Factor on drift", default=1.0)
     vibrato: float = number(0.0, 3.0, "Factor on vibrato", default=1.0)
+    scoop: float = number(0.0, 2.0, "Factor on the way in", default=1.0)
+    fall: float = number(0.0, 2.0, "Factor on the way out", default=1.0)
     rounding: str = choice(("scale", "semitone"), "What targets round to", default="scale")
     beyond_cents: float = number(0.0, 1200.0, "Leave notes nearer to their target", unit="cents", default=0.0)
-    keep_edited: bool = switch("Leave notes that were edited", default=True)
+    keep_edited: bool = switch("Keep what was set by hand", default=True)
     spoken: bool = switch("Tune what is spoken too", default=False)
 
 
 @dataclass(frozen=True, kw_only=True)
-class EvenOut(Operation, type="even_out", label="Even out", rule=level_passes.even_out, needs="notes"):
+class EvenOut(Operation, type="even_out", label="Even out", rule=level_passes.even_out, needs="notes", by_hand=False):
     """Move notes towards the part's typical level."""
 
     note_ids: Sequence[str] = note_ids()
     lift: float = number(0.0, 1.0, "Share by which quiet notes come up", default=0.0)
     hold: float = number(0.0, 1.0, "Share by which loud notes come down", default=0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class LeaveAsSung(
+    Operation, type="leave_as_sung", label="Leave as sung", rule=note_values.leave_as_sung, needs="notes"
+):
+    """Put the pitch of notes back as sung, and have passes, glazes and followers leave it so until a hand edits it."""
+
+    note_ids: Sequence[str] = note_ids()
+    leave: bool = switch("They are left as sung", default=True)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -81,7 +81,7 @@ class MovePins(Operation, type="move_pins", label="Move pins", rule=time_edits.m
 
 
 @dataclass(frozen=True, kw_only=True)
-class Quantise(Operation, type="quantise", label="Quantise", rule=quantise.quantise, needs="lines"):
+class Quantise(Operation, type="quantise", label="Quantise", rule=quantise.quantise, needs="lines", by_hand=False):
     """Bring the starts of notes to a grid of the song, or to where the notes of another track start."""
 
     note_ids: Sequence[str] = note_ids()

@@ -13,6 +13,7 @@ from ...signal.types import Analysis, Floats, Reading
 from ...song.keys import KeyMap
 from ..content import Content, ContentChange
 from ..links import LeadNow
+from ..notes import by_hand
 from ..rows import Row
 from ..words import Loan
 from .kinds import Kind, printable, refuse
@@ -37,7 +38,8 @@ class Scene:
 
 @dataclass(frozen=True)
 class Operation:
-    """Base of all operations; a subclass names its type, its label in the list of steps, its rule and what that needs.
+    """Base of all operations; a subclass names its type, its label in the list of steps, its rule and what that needs,
+    and whether it is a hand's or (not `by_hand`) a pass's over what is named.
 
     A rule takes the notes, or the whole content, with the keys and, when it needs the sound, what was found in it; the
     fields follow as keyword arguments.  It returns the change and leaves what it was given as it is.
@@ -47,9 +49,12 @@ class Operation:
     label: ClassVar[str]
     rule: ClassVar[Callable[..., ContentChange]]
     needs: ClassVar[Needs]
+    by_hand: ClassVar[bool]
 
-    def __init_subclass__(cls, *, type: str, label: str, rule: Callable[..., ContentChange], needs: Needs) -> None:
-        cls.type, cls.label, cls.rule, cls.needs = type, label, staticmethod(rule), needs
+    def __init_subclass__(
+        cls, *, type: str, label: str, rule: Callable[..., ContentChange], needs: Needs, by_hand: bool = True
+    ) -> None:
+        cls.type, cls.label, cls.rule, cls.needs, cls.by_hand = type, label, staticmethod(rule), needs, by_hand
         OPERATIONS[type] = cls
 
     def change(self, scene: Scene) -> ContentChange:
@@ -72,7 +77,8 @@ class Operation:
             "loan": (content, scene.loan),
             "lead": (content, keys, analysis, scene.lead),
         }
-        return self.rule(*given[self.needs], **arguments)
+        change = self.rule(*given[self.needs], **arguments)
+        return by_hand(change) if self.by_hand else change
 
     def to_data(self) -> dict[str, Any]:
         """As plain data, the way it arrives from outside."""

@@ -32,7 +32,8 @@ __all__ = [
 ]
 
 VALUE_NAMES = {
-    "target": "Target", "target_midi": "Target", "pull": "Pull", "drift": "Drift", "vibrato": "Vibrato",
+    "target": "Target", "target_midi": "Target", "pull": "Pull", "within_cents": "To within",
+    "movement": "Movement", "scoop": "Scoop", "fall": "Fall", "drift": "Drift", "vibrato": "Vibrato",
     "lean_in": "Lean in", "lean_out": "Lean out", "glide_ms": "Glide", "glide_bend": "Bend", "level_db": "Level",
     "formant_shift": "Formant", "rounding": "Rounding", "added_extent": "Added vibrato", "added_rate_hz": "Added rate",
     "added_onset_ms": "Added onset", "added_level": "Level with the vibrato",
@@ -55,6 +56,8 @@ def describe(operation: Operation, change: ContentChange) -> str:
         what = f"{first.event.kind.capitalize()} {level}" if len(change) == 1 else what
     if isinstance(operation, (on_time.Slip, on_time.ShiftEdge)):
         what = f"{what} {operation.by_ms:+.0f} ms".replace("-", "−")
+    if isinstance(operation, on_notes.SoftenJoins):
+        return f"{what} · {'1 join' if len(change) == 1 else f'{len(change)} joins'}"
     return f"{what} · {counted(change)}"
 
 

@@ -31,6 +31,7 @@ def follow(
     if lead is None:
         raise ParameterError("A track follows another one of the same song.")
     chosen = selected(content.notes, note_ids) if note_ids else list(content.notes.values())
+    chosen = [edited for edited in chosen if not edited.leave_as_sung]
     old = next((link for link in content.links.values() if link.lead_track == lead_track), None)
     given = old.notes if old else {}
     led = [(edited, lead.notes[edited.note.id]) for edited in chosen if edited.note.id in lead.notes]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -15,11 +16,13 @@ from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ....song.keys import KeyMap
 from ...content import Content
 from ...flags import ABRUPT_CENTS, STEEPEST
-from ...gestures import RANGES, Stroke, as_read, split_note
+from ...gestures import RANGES, USUAL_GLIDE_MS, Stroke, as_read, parts_of, shift_of, with_values
 from ...notes import EditedNote, NoteChange, Notes, current_target, difference, selected, with_gesture
+from .note_edits import strokes_within
 from .time_edits import with_neighbours
 
 SOFTEST_MS, LONGEST_SHARE = 45.0, 0.4
+JOINED_S = 2 * HOP_S  # at most between notes that are sung through
 MS_PER_SEMITONE = 14.0
 MS_PER_TURNED_CENT = 1.1 * 1000.0 * HOP_S * STEEPEST / ABRUPT_CENTS  # a tenth longer than what counts as abrupt
 
@@ -32,8 +35,10 @@ def nudge(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], values: Mappin
         changed: dict[str, Any] = {}
         for name, amount in values.items():
             low, high, _what = RANGES[name]
-            changed[name] = float(np.clip(getattr(edited.gesture, name) + amount, low, high))
-        after.append(with_gesture(notes, edited, keys, replace(edited.gesture, **changed)))
+            now = getattr(edited.gesture, name)
+            changed[name] = float(np.clip((USUAL_GLIDE_MS if now is None else now) + amount, low, high))
+        after.append(with_gesture(notes, edited, keys, with_values(edited.gesture, **changed)))
+    refuse_lone_glides(notes, chosen, values)
     return difference(chosen, after)
 
 
@@ -43,41 +48,64 @@ def straighten(notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequ
     chosen = selected(notes, note_ids)
     after = []
     for edited in chosen:
-        parts = split_note(as_read(analysis.contour, [edited.note]), analysis.level_db, edited.note)
+        parts = parts_of(as_read(analysis.contour, [edited.note]), edited.note)
         n = len(parts.drift)
         part = slice(n // 8, max(n // 8 + 1, n // 3)) if side == "in" else slice(-max(n // 3, 1), -max(n // 8, 1))
         level = parts.centre + float(np.mean(parts.drift[part]))
-        gesture = replace(edited.gesture, drift=0.0, pull=1.0, target_midi=level, rounding="free")
+        asked = {"drift": 0.0, "pull": 1.0, "within_cents": 0.0, "target_midi": level, "rounding": "free"}
+        gesture = with_values(edited.gesture, **asked)
         after.append(replace(edited, gesture=gesture))
     return difference(chosen, after)
 
 
-def soften_joins(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str]) -> NoteChange:
+def soften_joins(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], amount: float = 1.0) -> NoteChange:
     """Give the glide into each selected note a length from the interval and from how long both notes are.
 
-    45 ms and 14 ms a semitone, and as long as the correction needs to turn without a jump; at most 40 % of the shorter
-    note (common practice, no source).
+    45 ms and 14 ms a semitone, and as long as the correction needs to turn without a jump, times `amount`; at most 40 %
+    of the shorter note (common practice, no source).
     """
     chosen = selected(notes, note_ids)
-    ordered = sorted(notes.values(), key=lambda e: e.note.start_s)
-    before = {b.note.id: a for a, b in itertools.pairwise(ordered)}
+    before = joined_before(notes)
+    refuse_lone_glides(notes, chosen, {"glide_ms": amount})
     after = []
     for edited in chosen:
         left = before.get(edited.note.id)
-        if left is None or edited.note.start_s - left.note.end_s > 2 * HOP_S:
+        if left is None:
             after.append(edited)
             continue
         interval = abs(current_target(notes, edited, keys) - current_target(notes, left, keys))
         shorter = min(edited.note.end_s - edited.note.start_s, left.note.end_s - left.note.start_s)
         turned = 100.0 * abs(_shift(notes, edited, keys) - _shift(notes, left, keys))
         length = max(SOFTEST_MS + MS_PER_SEMITONE * interval, MS_PER_TURNED_CENT * turned)
-        length = min(length, 1000.0 * LONGEST_SHARE * shorter, RANGES["glide_ms"][1])
-        after.append(replace(edited, gesture=replace(edited.gesture, glide_ms=round(length))))
-    return difference(chosen, after)
+        least, longest, _words = RANGES["glide_ms"]
+        length = max(min(amount * length, 1000.0 * LONGEST_SHARE * shorter, longest), least)
+        after.append(replace(edited, gesture=with_values(edited.gesture, glide_ms=float(round(length)))))
+    change = difference(chosen, after)
+    if not change:
+        raise ParameterError("The joins of these notes are this soft already; choose another amount.")
+    return change
+
+
+def joined_before(notes: Notes) -> dict[str, EditedNote]:
+    """By id of a note the one that is sung right into it."""
+    ordered = sorted(notes.values(), key=lambda e: e.note.start_s)
+    return {b.note.id: a for a, b in itertools.pairwise(ordered) if b.note.start_s - a.note.end_s <= JOINED_S}
+
+
+def refuse_lone_glides(notes: Notes, chosen: Sequence[EditedNote], values: Mapping[str, Any]) -> None:
+    """Raise ParameterError when only glides are asked for, and of notes that none is sung into."""
+    if not values or not set(values) <= {"glide_ms", "glide_bend"}:
+        return
+    joined = joined_before(notes)
+    if not any(edited.note.id in joined for edited in chosen):
+        raise ParameterError(
+            "There is no join here: a glide leads from a note into the next one that is sung on without a break. "
+            "Select the second note of a join."
+        )
 
 
 def _shift(notes: Notes, edited: EditedNote, keys: KeyMap) -> float:
-    return edited.gesture.pull * (current_target(notes, edited, keys) - edited.note.centre_midi)
+    return shift_of(edited.note, edited.gesture, current_target(notes, edited, keys))
 
 
 def draw(notes: Notes, keys: KeyMap, *, points: Sequence[Sequence[float]], keep_fine: bool = True) -> NoteChange:
@@ -101,10 +129,28 @@ def draw(notes: Notes, keys: KeyMap, *, points: Sequence[Sequence[float]], keep_
 
 
 def rub_out(notes: Notes, keys: KeyMap, *, start_s: float, end_s: float) -> NoteChange:
-    """Take hand curves away between two times; what was computed or sung comes back."""
+    """Take what was done to the pitch away between two times.
+
+    A hand curve goes, so that what was computed comes back; where there is none, the voice as it was sung does, while
+    the rest of the note stays as it is asked to be.
+    """
     del keys
-    chosen = [e for e in notes.values() if e.gesture.hand and e.note.start_s < end_s and e.note.end_s > start_s]
-    return difference(chosen, [_with_strokes(e, _outside(e, start_s, end_s)) for e in chosen])
+    chosen = [e for e in notes.values() if e.note.start_s < end_s and e.note.end_s > start_s]
+    change = difference(chosen, [_rubbed(e, start_s, end_s) for e in chosen])
+    if not change:
+        raise ParameterError("There is nothing to rub out here: the pitch is as sung.")
+    return change
+
+
+def _rubbed(edited: EditedNote, start_s: float, end_s: float) -> EditedNote:
+    low, high = max(start_s, edited.note.start_s), min(end_s, edited.note.end_s)
+    outside = _outside(edited, low, high)
+    if any(one.points[0][0] < high and one.points[-1][0] > low for one in edited.gesture.hand):
+        return _with_strokes(edited, outside)
+    if high - low < 2 * HOP_S or not replace(edited.gesture, hand=()).bends_pitch:
+        return edited
+    centre = edited.note.centre_midi
+    return _with_strokes(edited, [*outside, Stroke(((low, centre), (high, centre)), as_sung=True)])
 
 
 def _checked_points(points: Sequence[Sequence[float]]) -> np.ndarray:
@@ -120,15 +166,8 @@ def _checked_points(points: Sequence[Sequence[float]]) -> np.ndarray:
 
 def _outside(edited: EditedNote, start_s: float, end_s: float) -> list[Stroke]:
     """The note's strokes without what lies between two times."""
-    kept = []
-    for stroke in edited.gesture.hand:
-        times, pitches = np.array(stroke.points).T
-        for low, high in ((times[0], min(start_s, times[-1])), (max(end_s, times[0]), times[-1])):
-            if high - low >= 2 * HOP_S:
-                inner = [(float(t), float(p)) for t, p in stroke.points if low < t < high]
-                ends = [(float(t), float(np.interp(t, times, pitches))) for t in (low, high)]
-                kept.append(replace(stroke, points=(ends[0], *inner, ends[1])))
-    return kept
+    strokes = edited.gesture.hand
+    return [*strokes_within(strokes, -math.inf, start_s), *strokes_within(strokes, end_s, math.inf)]
 
 
 def _with_strokes(edited: EditedNote, strokes: list[Stroke]) -> EditedNote:

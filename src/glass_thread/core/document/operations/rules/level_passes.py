@@ -46,7 +46,8 @@ def even_out(
     after = []
     for edited in chosen:
         missing = typical - edited.note.level_db - edited.gesture.level_db
-        by = missing * (lift if missing > 0 else hold) if abs(missing) > _LEVEL_ENOUGH_DB else 0.0
+        moves = abs(missing) > _LEVEL_ENOUGH_DB and not edited.leave_as_sung
+        by = missing * (lift if missing > 0 else hold) if moves else 0.0
         level = float(np.clip(round(edited.gesture.level_db + by, 2), low, high)) if by else edited.gesture.level_db
         after.append(replace(edited, gesture=replace(edited.gesture, level_db=level)))
     return difference(chosen, after)

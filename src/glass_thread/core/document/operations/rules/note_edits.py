@@ -14,11 +14,13 @@ from ....signal.errors import NotFoundError, ParameterError
 from ....signal.types import HOP_S, Analysis, Note, Reading
 from ....signal.validation import in_range
 from ....song.keys import KeyMap
-from ...gestures import as_read, note_frames, split_note
+from ...flags import step_between
+from ...gestures import EDITION, Gesture, Stroke, as_read, note_frames, split_note
 from ...notes import EditedNote, NoteChange, Notes, difference, selected
 
 SHORTEST_S = 0.04
-SEARCH_S = 0.15
+SEARCH_S = 0.03  # of a proposed place around the one that is pointed at
+CRUMB_S = 0.08  # shorter, nothing is left over by a proposed cut
 _SIDE_S = 0.08
 ALIKE_S, ALIKE_SEMITONES = 0.03, 0.5
 
@@ -52,7 +54,8 @@ def _fresh_id(notes: Notes) -> str:
 def propose_split(notes: Notes, analysis: Analysis, note_id: str, at_s: float, *, exact: bool = False) -> SplitProposal:
     """The best place near `at_s` to cut a note: a step of pitch or a dip of level; `exact` takes the very place."""
     note = _note(notes, note_id).note
-    low, high = note.start_s + SHORTEST_S, note.end_s - SHORTEST_S
+    least = SHORTEST_S if exact else max(SHORTEST_S, min(CRUMB_S, 0.45 * (note.end_s - note.start_s)))
+    low, high = note.start_s + least, note.end_s - least
     if high <= low:
         raise ParameterError("This note is too short to be split.")
     at = float(np.clip(in_range(at_s, -1e6, 1e6, "The place (s)"), low, high))
@@ -86,19 +89,70 @@ def _best_cut(midi: np.ndarray, level: np.ndarray, at: float, low: float, high: 
 def split(
     notes: Notes, keys: KeyMap, analysis: Analysis, *, note_id: str, at_s: float, exact: bool = False
 ) -> NoteChange:
-    """Cut a note in two; both keep what was asked of it, save its target and hand curve."""
-    del keys
+    """Cut a note in two; both keep what was asked of it, and each takes its own nearest allowed target."""
     edited = _note(notes, note_id)
     place = propose_split(notes, analysis, note_id, at_s, exact=exact)
+    return _cut(edited, keys, analysis, round(place.at_s / HOP_S), _fresh_id(notes))
+
+
+def _cut(edited: EditedNote, keys: KeyMap, analysis: Analysis, frame: int, other: str) -> NoteChange:
+    """The change that cuts a note at a frame; the second part is named `other`."""
     a, b = note_frames(edited.note, len(analysis.contour.midi))
-    frame = round(place.at_s / HOP_S)
-    gesture = replace(edited.gesture, target_midi=None, pull=0.0, hand=())
-    other = _fresh_id(notes)
+    gesture, at_s = edited.gesture, frame * HOP_S
     along = (frame - a) / (b - a)
     cut_ms = (1.0 - along) * gesture.start_shift_ms + along * gesture.end_shift_ms
-    left = EditedNote(_described(analysis, edited.note, a, frame, note_id), replace(gesture, end_shift_ms=cut_ms))
-    right = EditedNote(_described(analysis, edited.note, frame, b, other), replace(gesture, start_shift_ms=cut_ms))
-    return {note_id: (edited, left), other: (None, right)}
+    first = replace(gesture, end_shift_ms=cut_ms, lean_out=0.0, hand=strokes_within(gesture.hand, 0.0, at_s))
+    second = replace(
+        gesture, start_shift_ms=cut_ms, lean_in=0.0, hand=strokes_within(gesture.hand, at_s, edited.note.end_s),
+        glide_ms=None if gesture.edition >= EDITION else gesture.glide_ms,
+    )  # fmt: skip
+    parts = []
+    for span, name, own in (((a, frame), edited.note.id, first), ((frame, b), other, second)):
+        made = _described(analysis, edited.note, *span, name)
+        parts.append(replace(edited, note=made, gesture=_own_target(edited, made, own, keys)))
+    return {edited.note.id: (edited, parts[0]), other: (None, parts[1])}
+
+
+def _own_target(edited: EditedNote, part: Note, gesture: Gesture, keys: KeyMap) -> Gesture:
+    """The gesture of a part of a note, on the allowed pitch nearest to that part; off it as far as the note was."""
+    if gesture.target_midi is None:
+        return gesture
+    if gesture.rounding == "free":
+        return replace(gesture, target_midi=gesture.target_midi + part.centre_midi - edited.note.centre_midi)
+    return replace(gesture, target_midi=keys.of(part).nearest(part.centre_midi, gesture.rounding))
+
+
+def strokes_within(strokes: tuple[Stroke, ...], start_s: float, end_s: float) -> tuple[Stroke, ...]:
+    """What lies of hand curves between two times."""
+    kept = []
+    for stroke in strokes:
+        times, pitches = np.array(stroke.points).T
+        low, high = max(start_s, times[0]), min(end_s, times[-1])
+        if high - low >= 2 * HOP_S:
+            inner = [(float(t), float(p)) for t, p in stroke.points if low < t < high]
+            ends = [(float(t), float(np.interp(t, times, pitches))) for t in (low, high)]
+            kept.append(replace(stroke, points=(ends[0], *inner, ends[1])))
+    return tuple(kept)
+
+
+def split_two_pitches(
+    notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str] = ()
+) -> NoteChange:  # fmt: skip
+    """Cut every note that holds two pitches where one passes into the other; all of the track when none is named."""
+    chosen = selected(notes, note_ids) if note_ids else list(notes.values())
+    number = int(_fresh_id(notes)[1:])
+    change: NoteChange = {}
+    for edited in chosen:
+        if edited.leave_as_sung or edited.note.spoken:
+            continue
+        found = step_between(edited.note, as_read(analysis.contour, [edited.note]))
+        if found is None:
+            continue
+        change |= _cut(edited, keys, analysis, found, f"n{number:04d}")
+        number += 1
+    if not change:
+        raise ParameterError("None of these notes holds two pitches.")
+    return change
 
 
 def join(notes: Notes, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str]) -> NoteChange:

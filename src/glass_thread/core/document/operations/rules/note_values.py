@@ -12,9 +12,15 @@ from ....signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ....signal.validation import in_range
 from ....song.keys import KeyMap
 from ...content import Content
-from ...gestures import AS_SUNG, ASPECTS
-from ...notes import NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
+from ...gestures import AS_SUNG, ASPECTS, with_values
+from ...notes import EditedNote, NoteChange, Notes, difference, neighbours_of_all, selected, with_gesture
+from .gesture_edits import refuse_lone_glides
 from .time_edits import shifted, with_neighbours
+
+ON_CENTRE = ("target_midi", "pull", "within_cents", "rounding")
+_NOT_ON_PITCH = {*ASPECTS["level"], *ASPECTS["formant"], *ASPECTS["timing"]}
+ON_PITCH = tuple(name for name in ASPECTS["all"] if name not in _NOT_ON_PITCH)
+AS_ASKED: dict[str, float] = {"pull": 1.0, "within_cents": 0.0, "drift": 1.0, "vibrato": 1.0, "movement": 1.0}
 
 
 def set_values(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], values: Mapping[str, Any]) -> NoteChange:
@@ -32,12 +38,15 @@ def set_values(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], values: M
             own["added_seed"] = 1 + round(edited.note.start_s * 1000)
         if "target_midi" in own and "pull" not in own and edited.gesture.pull == 0.0:
             own["pull"] = 1.0
-        after.append(with_gesture(notes, edited, keys, replace(edited.gesture, **own)))
+        after.append(with_gesture(notes, edited, keys, with_values(edited.gesture, **own)))
+    refuse_lone_glides(notes, chosen, wanted)
     return difference(chosen, after)
 
 
-def tune(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], rounding: Rounding | None = None) -> NoteChange:
-    """Put notes fully on the nearest pitch their rounding allows."""
+def tune(
+    notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], rounding: Rounding | None = None, pull: float = 1.0
+) -> NoteChange:
+    """Put notes on the nearest pitch their rounding allows, as far as `pull` says."""
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
     after = []
@@ -45,7 +54,7 @@ def tune(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], rounding: Round
         asked = rounding or edited.gesture.rounding
         way: Rounding = "scale" if asked == "free" else asked
         target = keys.of(edited.note).nearest(edited.note.centre_midi, way, neighbours=around[edited.note.id])
-        after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=1.0, rounding=way)))
+        after.append(replace(edited, gesture=replace(edited.gesture, target_midi=target, pull=pull, rounding=way)))
     return difference(chosen, after)
 
 
@@ -72,7 +81,7 @@ def put_back(
     del keys
     chosen = selected(content.notes, note_ids)
     values = {name: getattr(AS_SUNG, name) for name in ASPECTS[aspect]}
-    after = [replace(e, gesture=replace(e.gesture, **values)) for e in chosen]
+    after = [replace(e, gesture=with_values(e.gesture, **values)) for e in chosen]
     if aspect == "length":
         after = [shifted(e, e.gesture.start_shift_ms, e.gesture.start_shift_ms) for e in chosen]
     moved = [now for was, now in zip(chosen, after, strict=True) if was.gesture.times_ms != now.gesture.times_ms]
@@ -85,25 +94,49 @@ def tune_pass(
     keys: KeyMap,
     *,
     note_ids: Sequence[str],
-    pull: float = 1.0,
-    drift: float = 1.0,
-    vibrato: float = 1.0,
     rounding: Rounding = "scale",
     beyond_cents: float = 0.0,
     keep_edited: bool = True,
     spoken: bool = False,
+    **shares: float,
 ) -> NoteChange:
-    """Correct many notes at once; those nearer to their target than `beyond_cents`, edited or spoken can be left."""
+    """Correct many notes at once.
+
+    What a hand set stays, value by value, unless `keep_edited` is off; what another pass set is replaced.  Those nearer
+    to their target than `beyond_cents` are left, and so is what is spoken, unless asked, or left as sung.
+    """
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
     after = []
     for edited in chosen:
         target = keys.of(edited.note).nearest(edited.note.centre_midi, rounding, neighbours=around[edited.note.id])
         far = abs(target - edited.note.centre_midi) * 100.0 >= beyond_cents
-        left = (keep_edited and not edited.gesture.sounds_as_sung) or (edited.note.spoken and not spoken)
-        if left or not far:
+        if edited.leave_as_sung or (edited.note.spoken and not spoken) or not far:
             after.append(edited)
             continue
-        wanted = replace(edited.gesture, target_midi=target, pull=pull, drift=drift, vibrato=vibrato, rounding=rounding)
-        after.append(replace(edited, gesture=wanted))
+        wanted = {**AS_ASKED, **shares, "target_midi": target, "rounding": rounding}
+        after.append(passed(edited, wanted, keep_edited=keep_edited))
     return difference(chosen, after)
+
+
+def passed(edited: EditedNote, wanted: Mapping[str, Any], *, keep_edited: bool) -> EditedNote:
+    """A note after a pass that asks for some values, with what a hand set of them kept."""
+    kept: set[str] = set()
+    if keep_edited:
+        own = {name for name in wanted if getattr(edited.gesture, name) != getattr(AS_SUNG, name)}
+        kept = own - set(edited.by_pass) - {"rounding"}
+        kept |= set(ON_CENTRE) if kept & set(ON_CENTRE) else set()
+    values = {name: value for name, value in wanted.items() if name not in kept}
+    names = tuple(name for name in wanted if name in values and values[name] != getattr(AS_SUNG, name))
+    return replace(edited, gesture=with_values(edited.gesture, **values), by_pass=names)
+
+
+def leave_as_sung(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], leave: bool = True) -> NoteChange:
+    """Put the pitch of notes back as sung and have passes leave them so, or let passes act on them again."""
+    del keys
+    chosen = selected(notes, note_ids)
+    marked = [replace(edited, leave_as_sung=leave) for edited in chosen]
+    if leave:
+        values = {name: getattr(AS_SUNG, name) for name in ON_PITCH}
+        marked = [replace(edited, gesture=replace(edited.gesture, **values), by_pass=()) for edited in marked]
+    return difference(chosen, marked)

@@ -39,7 +39,7 @@ def quantise(
     moved = {}
     for edited in chosen:
         after = _brought(content, stretches, edited, lines, strength, beyond_ms / 1000.0, ends)
-        if after is not None:
+        if after is not None and not edited.leave_as_sung:
             moved[edited.note.id] = after
     return moved_where_it_fits(content, analysis, moved, before)
 
