@@ -24,13 +24,13 @@ def quantise(
         16 or 24.
     dithered : ndarray of bool, shape (n,), or None
         Where triangular dither of ±1 step is added first; elsewhere values that are already whole stay exact.
-        What is silent in every channel stays digital silence.
+        What is whole already in every channel, as silence and displaced copies are, stays exact.
     rng : numpy.random.Generator
     """
     scale = float(2 ** (bits - 1))
     value = samples * scale
     if dithered is not None and dithered.any():
-        dithered = dithered & (samples != 0).any(axis=0)
+        dithered = dithered & (value != np.rint(value)).any(axis=0)
         # Drawn for all, so that what a sample gets hangs on its place alone and not on what else is dithered.
         noise = rng.random(samples.shape) - rng.random(samples.shape)
         value = np.where(dithered, value + noise, value)

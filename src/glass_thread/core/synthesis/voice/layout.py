@@ -11,13 +11,14 @@ from numpy.typing import NDArray
 from ...plan.time_map import TimeMap, unmoved
 from ...signal.signal_tools import runs
 from ...signal.types import HOP_S, Contour, Floats
+from .back_in_place import place_back
 from .cycle_harmonics import grid_points, window_cycles
 from .doubling import by_turns, doubled_cycles
 from .own_breath import how_far
 from .pitch_marks import pitch_marks
 from .reading_on import read_on
 from .steadied import how_steady, steadied_cycles
-from .synthesis_marks import SynthesisMarks, place_marks
+from .synthesis_marks import SynthesisMarks
 
 PART_S = 0.5
 _MIN_MARKS = 6
@@ -174,7 +175,7 @@ def lay_out(
         )
     ratio = _ratio_at_marks(run, sample_rate, correction)
     tract = np.ones(len(marks)) if formant is None else _ratio_at_marks(run, sample_rate, formant)
-    placed = place_marks(marks, ratio, fixed=tract == 1.0, time_map=moved)
+    placed = place_back(marks, ratio, sample_rate, fixed=tract == 1.0, time_map=moved)
     zones = [_zone(run, placed, a, b) for a, b in runs(~placed.still)]
     low = int(np.ceil(placed.positions[0]))
     high = int(np.floor(moved.to_target(marks[-1]))) + 1 if zones else low

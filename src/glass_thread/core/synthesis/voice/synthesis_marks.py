@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from ...plan.time_map import TimeMap, unmoved
 from ...signal.types import Floats
 
+NEAR_SAMPLES = 1.5  # as near to its place a cycle is put onto it: less than the cycles of any voice differ by
+
 
 @dataclass(frozen=True)
 class SynthesisMarks:
@@ -88,6 +90,9 @@ def _walk(marks, periods, ratio_at, fixed, map_source, map_target, start, stop, 
         r = ratio_at[source]
         calm = r == 1.0 and not stretched
         if calm and fixed[source] and was_moving:
+            off = origin - marks[source]
+            if abs(off) <= NEAR_SAMPLES:
+                here -= off
             here = marks[source] + np.round(here - marks[source])  # whole samples, so that a copy is exact
             origin, stretched = _origin(map_source, map_target, here)
         was_moving = not (calm and fixed[source])
@@ -112,8 +117,9 @@ def _walk(marks, periods, ratio_at, fixed, map_source, map_target, start, stop, 
 
 
 def place_marks(
-    marks: Floats, ratio: Floats, *, fixed: NDArray[np.bool_] | None = None, time_map: TimeMap | None = None
-) -> SynthesisMarks:
+    marks: Floats, ratio: Floats, *, fixed: NDArray[np.bool_] | None = None, time_map: TimeMap | None = None,
+    later: float = 0.0,
+) -> SynthesisMarks:  # fmt: skip
     """New marks for one voiced run.
 
     Parameters
@@ -126,9 +132,11 @@ def place_marks(
         False where the sound changes though the pitch may not (a formant shift).
     time_map : TimeMap, optional
         Where source samples go; not at all unless given.
+    later : float
+        Samples by which the first mark is put later.
     """
     moved = time_map or unmoved()
-    start, stop = moved.to_target(marks[0]), moved.to_target(marks[-1])
+    start, stop = moved.to_target(marks[0]) + later, moved.to_target(marks[-1])
     growth = max(1.0, (stop - start) / (marks[-1] - marks[0]))
     room = int(np.ceil(len(marks) * growth * max(1.0, float(ratio.max())))) + 16
     out = np.empty((3, room))
