@@ -21,9 +21,8 @@ from .context import desk
 
 
 def _gesture_data(edited: EditedNote) -> dict[str, Any]:
-    gesture = edited.gesture
-    hand = [{"points": stroke.points, "keep_fine": stroke.keep_fine} for stroke in gesture.hand]
-    return {**{k: v for k, v in vars(gesture).items() if k != "added_seed"}, "hand": hand}
+    shown = {k: v for k, v in vars(edited.gesture).items() if k != "added_seed"}
+    return {**shown, "hand": [vars(stroke) for stroke in edited.gesture.hand]}
 
 
 def note_data(edited: EditedNote, verdict: Verdict) -> dict[str, Any]:
@@ -34,7 +33,7 @@ def note_data(edited: EditedNote, verdict: Verdict) -> dict[str, Any]:
         **{k: v for k, v in vars(note).items() if k != "reading"}, "vibrato": vibrato,
         "target_midi": verdict.target_midi, "tuned_midi": verdict.tuned_midi, "edited": not edited.gesture.is_as_sung,
         "flags": [{"kind": flag.kind, "reason": flag.reason, "hurt": round(flag.hurt, 3)} for flag in verdict.flags],
-        "meant": list(edited.meant), "gesture": _gesture_data(edited),
+        "meant": list(edited.meant), "leave_as_sung": edited.leave_as_sung, "gesture": _gesture_data(edited),
         "strain": verdict.strain, "kept": verdict.kept, "advice": verdict.advice,
     }  # fmt: skip
 
@@ -64,6 +63,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "choices": [asdict(choice) for choice in content.choices.values()],
         "borrows": [borrow_data(borrow) for borrow in content.borrows.values()],
         "links": [vars(link) for link in links_shown(desk(), standing)],
+        "level_stretches": [vars(one) for one in content.level_stretches.values()],
         "times": {"source_s": plan.times.source_s, "track_s": plan.times.track_s},
         "singer": {"usual_cents": verdicts.singer.usual_cents, "lean_cents": verdicts.singer.lean_cents},
     }
@@ -86,6 +86,9 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "choices": [asdict(choice) for key, choice in after.choices.items() if before.choices.get(key) != choice],
         "borrows": [borrow_data(one) for key, one in after.borrows.items() if before.borrows.get(key) != one],
         "links": [vars(link) for link in links_shown(desk(), moved.after)] if after.links != before.links else [],
+        "level_stretches": [
+            vars(one) for key, one in after.level_stretches.items() if before.level_stretches.get(key) != one
+        ],
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],

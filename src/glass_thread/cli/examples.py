@@ -9,6 +9,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "analyse": ("analyse take.wav", "analyse take.wav --json found.json --f0 pitch.csv --sensitivity 1"),
     "tune": (
         "tune take.wav tuned.wav --pull 0.8 --vibrato 0.7 --key 'F# minor'",
+        "tune take.wav tuned.wav --movement 0.5 --within 10",
         "tune take.wav tuned.wav --edits edits.json --lower 1.5",
         "tune take.wav tuned.wav --curve curve.csv --float",
     ),

@@ -20,6 +20,12 @@ def register(verbs: argparse._SubParsersAction) -> None:
     )
     parser.add_argument("--drift", type=float, default=1.0, help="factor on drift, 0 to 2 (default 1, as sung)")
     parser.add_argument("--vibrato", type=float, default=1.0, help="factor on vibrato, 0 to 3 (default 1, as sung)")
+    parser.add_argument(
+        "--movement", type=float, default=1.0, help="factor on drift and vibrato together, 0 to 2 (default 1)"
+    )
+    parser.add_argument(
+        "--within", type=float, default=0.0, metavar="CENTS", help="pull only to within so many cents of targets"
+    )
     add_key_options(parser)
     parser.add_argument("--rounding", choices=("scale", "semitone"), default="scale")
     parser.add_argument("--curve", type=Path, metavar="CURVE.csv", help="columns time_s,target_midi: follow this curve")
@@ -56,14 +62,14 @@ class _HelpEdits(argparse.Action):
 def run(chosen: argparse.Namespace) -> int:
     """Tune and report in one line."""
     wanted = Wanted(
-        chosen.pull, chosen.drift, chosen.vibrato, chosen.rounding, chosen.curve, chosen.edits, chosen.time,
-        chosen.settle, chosen.tolerance,
+        chosen.pull, chosen.drift, chosen.vibrato, chosen.movement, chosen.within, chosen.rounding, chosen.curve,
+        chosen.edits, chosen.time, chosen.settle, chosen.tolerance,
     )  # fmt: skip
     keys, temper = asked_keys(chosen)
     summary = tune_file(
         chosen.source, chosen.target, wanted, keys=keys, temper=temper, lower_db=chosen.lower, as_float=chosen.as_float,
     )  # fmt: skip
-    air = f" and {summary.air_changed} air events and gaps" if summary.air_changed else ""
+    air = f" and {summary.air_changed} air events, gaps and stretches" if summary.air_changed else ""
     moved = f" in place and {100 * summary.moved_share:.2f} % moved" if summary.moved_share else ""
     print(
         f"{summary.notes_changed} notes{air} changed, "

@@ -10,6 +10,7 @@ from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, USUAL_GLIDE_MS, Gesture, Stroke
 from ..core.document.glazes import Glaze
+from ..core.document.level_stretches import LevelStretch
 from ..core.document.links import Given, Link
 from ..core.document.notes import EditedNote
 from ..core.document.time.stretches import Stretch
@@ -56,6 +57,8 @@ def edited_to_data(edited: Edited | None) -> dict[str, Any] | None:
         return {"borrow": asdict(edited)}
     if isinstance(edited, Link):
         return {"link": asdict(edited)}
+    if isinstance(edited, LevelStretch):
+        return {"level_stretch": asdict(edited)}
     return None if edited is None else {"gap": asdict(edited)}
 
 
@@ -77,6 +80,8 @@ def edited_from_data(data: dict[str, Any] | None) -> Edited | None:
         return _borrow_from_data(data["borrow"])
     if "link" in data:
         return _link_from_data(data["link"])
+    if "level_stretch" in data:
+        return LevelStretch(**data["level_stretch"])
     meant, by_pass = (tuple(data.get(name, ())) for name in ("meant", "by_pass"))
     note, gesture = note_from_data(data["note"]), gesture_from_data(data["gesture"])
     return EditedNote(note, gesture, meant, by_pass, data.get("leave_as_sung", False))

@@ -32,12 +32,16 @@ export type Operation = ({
 } & TunePassOperation) | ({
     type: 'even_out';
 } & EvenOutOperation) | ({
+    type: 'leave_as_sung';
+} & LeaveAsSungOperation) | ({
     type: 'mark_spoken';
 } & MarkSpokenOperation) | ({
     type: 'mean_so';
 } & MeanSoOperation) | ({
     type: 'split';
 } & SplitOperation) | ({
+    type: 'split_two_pitches';
+} & SplitTwoPitchesOperation) | ({
     type: 'join';
 } & JoinOperation) | ({
     type: 'move_edge';
@@ -108,6 +112,12 @@ export type Operation = ({
 } & SetGlazeOperation) | ({
     type: 'remove_glaze';
 } & RemoveGlazeOperation) | ({
+    type: 'level_stretch';
+} & AddLevelStretchOperation) | ({
+    type: 'set_level_stretch';
+} & SetLevelStretchOperation) | ({
+    type: 'remove_level_stretch';
+} & RemoveLevelStretchOperation) | ({
     type: 'slip';
 } & SlipOperation) | ({
     type: 'shift_edge';
@@ -281,6 +291,82 @@ export type SlipOperation = {
      * What comes after follows, up to the next pin
      */
     follow?: boolean;
+};
+
+/**
+ * Level stretch put back
+ *
+ * Put the level of stretches back as recorded.
+ */
+export type RemoveLevelStretchOperation = {
+    type: 'remove_level_stretch';
+    /**
+     * Ids of the level stretches; all when empty
+     */
+    stretch_ids?: Array<string>;
+};
+
+/**
+ * Level stretch
+ *
+ * Change level, fades or ends of level stretches.
+ */
+export type SetLevelStretchOperation = {
+    type: 'set_level_stretch';
+    /**
+     * Ids of the level stretches; all when empty
+     */
+    stretch_ids?: Array<string>;
+    /**
+     * Values to change
+     */
+    values: {
+        /**
+         * Level, in dB
+         */
+        level_db?: number;
+        /**
+         * Silent
+         */
+        muted?: boolean;
+        /**
+         * Fades, in ms
+         */
+        fade_ms?: number;
+        /**
+         * From, in seconds
+         */
+        start_s?: number;
+        /**
+         * To, in seconds
+         */
+        end_s?: number;
+    };
+};
+
+/**
+ * Level stretch
+ *
+ * Change the level of any stretch, over notes and air alike, or silence it.
+ */
+export type AddLevelStretchOperation = {
+    type: 'level_stretch';
+    /**
+     * From, in seconds in the recording
+     */
+    start_s: number;
+    /**
+     * To, in seconds
+     */
+    end_s: number;
+    /**
+     * Change of level; silent when left out, in dB
+     */
+    level_db?: number | null;
+    /**
+     * Fades at both ends, in ms
+     */
+    fade_ms?: number;
 };
 
 /**
@@ -1110,9 +1196,22 @@ export type JoinOperation = {
 };
 
 /**
+ * Split what holds two pitches
+ *
+ * Cut every note that holds two pitches where one passes into the other.
+ */
+export type SplitTwoPitchesOperation = {
+    type: 'split_two_pitches';
+    /**
+     * Ids of the notes; all when empty
+     */
+    note_ids?: Array<string>;
+};
+
+/**
  * Split
  *
- * Cut a note in two; both keep what was asked of it, save its target and hand curve.
+ * Cut a note in two; both keep what was asked of it, and each takes its own nearest allowed target.
  */
 export type SplitOperation = {
     type: 'split';
@@ -1169,6 +1268,23 @@ export type MarkSpokenOperation = {
 };
 
 /**
+ * Leave as sung
+ *
+ * Put the pitch of notes back as sung, and have passes, glazes and followers leave it so until a hand edits it.
+ */
+export type LeaveAsSungOperation = {
+    type: 'leave_as_sung';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * They are left as sung
+     */
+    leave?: boolean;
+};
+
+/**
  * Even out
  *
  * Move notes towards the part's typical level.
@@ -1205,6 +1321,14 @@ export type TunePassOperation = {
      */
     pull?: number;
     /**
+     * Pull only to within so far of targets, in cents
+     */
+    within_cents?: number;
+    /**
+     * Factor on drift and vibrato together
+     */
+    movement?: number;
+    /**
      * Factor on drift
      */
     drift?: number;
@@ -1212,6 +1336,14 @@ export type TunePassOperation = {
      * Factor on vibrato
      */
     vibrato?: number;
+    /**
+     * Factor on the way in
+     */
+    scoop?: number;
+    /**
+     * Factor on the way out
+     */
+    fall?: number;
     /**
      * What targets round to
      */
@@ -1221,7 +1353,7 @@ export type TunePassOperation = {
      */
     beyond_cents?: number;
     /**
-     * Leave notes that were edited
+     * Keep what was set by hand
      */
     keep_edited?: boolean;
     /**
@@ -1244,7 +1376,7 @@ export type PutBackOperation = {
     /**
      * What is put back
      */
-    aspect?: 'centre' | 'drift' | 'lean' | 'vibrato' | 'glide' | 'hand_curve' | 'formant' | 'level' | 'timing' | 'start' | 'length' | 'all';
+    aspect?: 'centre' | 'within' | 'movement' | 'drift' | 'scoop' | 'fall' | 'lean' | 'vibrato' | 'glide' | 'hand_curve' | 'formant' | 'level' | 'timing' | 'start' | 'length' | 'all';
 };
 
 /**
@@ -1275,7 +1407,7 @@ export type CopyGesturesOperation = {
 /**
  * Rub out
  *
- * Take hand curves away between two times; what was computed or sung comes back.
+ * Take hand curves away between two times; where there are none, the voice comes back as it was sung.
  */
 export type RubOutOperation = {
     type: 'rub_out';
@@ -1320,6 +1452,10 @@ export type SoftenJoinsOperation = {
      * Ids of the notes
      */
     note_ids: Array<string>;
+    /**
+     * Factor on that length
+     */
+    amount?: number;
 };
 
 /**
@@ -1363,7 +1499,7 @@ export type MoveOperation = {
 /**
  * Tune
  *
- * Put notes fully on the nearest pitch their rounding allows.
+ * Put notes on the nearest pitch their rounding allows.
  */
 export type TuneOperation = {
     type: 'tune';
@@ -1371,6 +1507,10 @@ export type TuneOperation = {
      * Ids of the notes
      */
     note_ids: Array<string>;
+    /**
+     * How far centres go to their targets
+     */
+    pull?: number;
     /**
      * What targets round to; each note's own when left out
      */
@@ -1397,6 +1537,10 @@ export type NudgeOperation = {
          */
         pull?: number;
         /**
+         * To within (cents), changed by
+         */
+        within_cents?: number;
+        /**
          * Drift, changed by
          */
         drift?: number;
@@ -1404,6 +1548,18 @@ export type NudgeOperation = {
          * Vibrato, changed by
          */
         vibrato?: number;
+        /**
+         * Movement, changed by
+         */
+        movement?: number;
+        /**
+         * Scoop, changed by
+         */
+        scoop?: number;
+        /**
+         * Fall, changed by
+         */
+        fall?: number;
         /**
          * Lean in (cents), changed by
          */
@@ -1479,6 +1635,10 @@ export type SetValuesOperation = {
          */
         pull?: number;
         /**
+         * To within (cents)
+         */
+        within_cents?: number;
+        /**
          * Drift
          */
         drift?: number;
@@ -1486,6 +1646,18 @@ export type SetValuesOperation = {
          * Vibrato
          */
         vibrato?: number;
+        /**
+         * Movement
+         */
+        movement?: number;
+        /**
+         * Scoop
+         */
+        scoop?: number;
+        /**
+         * Fall
+         */
+        fall?: number;
         /**
          * Lean in (cents)
          */
@@ -1495,9 +1667,9 @@ export type SetValuesOperation = {
          */
         lean_out?: number;
         /**
-         * Glide (ms)
+         * Glide (ms); null is as sung
          */
-        glide_ms?: number;
+        glide_ms?: number | null;
         /**
          * Bend
          */
@@ -1998,17 +2170,22 @@ export type CompareOut = {
 export type StrokeOut = {
     points: Array<Array<number>>;
     keep_fine: boolean;
+    as_sung: boolean;
 };
 
 export type GestureOut = {
     target_midi: number | null;
     rounding: string;
     pull: number;
+    within_cents: number;
     drift: number;
     vibrato: number;
+    movement: number;
+    scoop: number;
+    fall: number;
     lean_in: number;
     lean_out: number;
-    glide_ms: number;
+    glide_ms: number | null;
     glide_bend: number;
     level_db: number;
     formant_shift: number;
@@ -2046,6 +2223,7 @@ export type PreviewOut = {
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
     links: Array<LinkOut>;
+    level_stretches: Array<LevelStretchOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -2071,6 +2249,15 @@ export type TimesChangeOut = {
     track_s: Array<number>;
     head: number;
     tail: number;
+};
+
+export type LevelStretchOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    level_db: number;
+    muted: boolean;
+    fade_ms: number;
 };
 
 export type LinkOut = {
@@ -2171,6 +2358,7 @@ export type NoteOut = {
     flags: Array<FlagOut>;
     meant: Array<string>;
     spoken: boolean;
+    leave_as_sung: boolean;
     strain: number;
     kept: number;
     advice: string;
@@ -2189,6 +2377,7 @@ export type ContentOut = {
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
     links: Array<LinkOut>;
+    level_stretches: Array<LevelStretchOut>;
     times: TimesOut;
     singer: SingerOut;
 };
@@ -2443,6 +2632,7 @@ export type EditOut = {
     choices: Array<ChoiceOut>;
     borrows: Array<BorrowOut>;
     links: Array<LinkOut>;
+    level_stretches: Array<LevelStretchOut>;
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
@@ -2540,6 +2730,10 @@ export type GlazePresetOut = {
 export type TunePassIn = {
     name: string;
     pull: number;
+    within_cents?: number;
+    movement?: number;
+    scoop?: number;
+    fall?: number;
     drift: number;
     vibrato: number;
     rounding: 'scale' | 'semitone';
@@ -2556,8 +2750,12 @@ export type TunePassOut = {
     hint: string;
     shipped: boolean;
     pull: number;
+    within_cents: number;
+    movement: number;
     drift: number;
     vibrato: number;
+    scoop: number;
+    fall: number;
     rounding: string;
     beyond_cents: number;
     keep_edited: boolean;

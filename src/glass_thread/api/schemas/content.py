@@ -18,17 +18,22 @@ class VibratoOut(Schema):
 class StrokeOut(Schema):
     points = List(List(Float()), required=True)
     keep_fine = Boolean(required=True)
+    as_sung = Boolean(required=True)
 
 
 class GestureOut(Schema):
     target_midi = Float(required=True, allow_none=True)
     rounding = String(required=True)
     pull = Float(required=True)
+    within_cents = Float(required=True)
     drift = Float(required=True)
     vibrato = Float(required=True)
+    movement = Float(required=True)
+    scoop = Float(required=True)
+    fall = Float(required=True)
     lean_in = Float(required=True)
     lean_out = Float(required=True)
-    glide_ms = Float(required=True)
+    glide_ms = Float(required=True, allow_none=True)
     glide_bend = Float(required=True)
     level_db = Float(required=True)
     formant_shift = Float(required=True)
@@ -64,6 +69,7 @@ class NoteOut(Schema):
     flags = List(Nested(FlagOut), required=True)
     meant = List(String(), required=True)
     spoken = Boolean(required=True)
+    leave_as_sung = Boolean(required=True)
     strain = Float(required=True)
     kept = Float(required=True)
     advice = String(required=True)
@@ -108,6 +114,17 @@ class GlazeOut(Schema):
     tolerance_cents = Float(required=True)
     shortest_ms = Float(required=True)
     keep_vibrato = Boolean(required=True)
+
+
+class LevelStretchOut(Schema):
+    """A stretch of the recording that is louder, softer or silent, with fades at both ends."""
+
+    id = String(required=True)
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    level_db = Float(required=True)
+    muted = Boolean(required=True)
+    fade_ms = Float(required=True)
 
 
 class BorrowOut(Schema):
@@ -174,6 +191,7 @@ class ContentOut(Schema):
     choices = List(Nested(ChoiceOut), required=True)
     borrows = List(Nested(BorrowOut), required=True)
     links = List(Nested(LinkOut), required=True)
+    level_stretches = List(Nested(LevelStretchOut), required=True)
     times = Nested(TimesOut, required=True)
     singer = Nested(SingerOut, required=True)
 
@@ -187,6 +205,7 @@ class DeltaOut(Schema):
     choices = List(Nested(ChoiceOut), required=True)
     borrows = List(Nested(BorrowOut), required=True)
     links = List(Nested(LinkOut), required=True)
+    level_stretches = List(Nested(LevelStretchOut), required=True)
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)

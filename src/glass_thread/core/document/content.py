@@ -13,6 +13,7 @@ from ..signal.types import HOP_S, AirEvent, Analysis, Note
 from .borrows import Borrow
 from .comps import Choice
 from .glazes import Glaze
+from .level_stretches import LevelStretch
 from .links import Link
 from .notes import EditedNote, Notes
 
@@ -69,14 +70,17 @@ class Pin:
         return self.at_s, self.at_s
 
 
-Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice | Borrow | Link
-KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice, Borrow, Link)
+Edited = EditedNote | EditedAir | Gap | Pin | Glaze | Choice | Borrow | Link | LevelStretch
+KINDS: tuple[type, ...] = (EditedNote, EditedAir, Gap, Pin, Glaze, Choice, Borrow, Link, LevelStretch)
 ContentChange = Mapping[str, tuple[Edited | None, Edited | None]]
 
 
 @dataclass(frozen=True)
 class Content:
-    """Notes, air, cleared gaps, pins, glazes, choices of a comp, borrows and links by id, each in order of time."""
+    """Notes, air, cleared gaps, pins, glazes, choices of a comp, borrows, links and level stretches, by id.
+
+    Each kind is in order of time.
+    """
 
     notes: Notes
     air: Mapping[str, EditedAir] = field(default_factory=dict)
@@ -86,11 +90,15 @@ class Content:
     choices: Mapping[str, Choice] = field(default_factory=dict)
     borrows: Mapping[str, Borrow] = field(default_factory=dict)
     links: Mapping[str, Link] = field(default_factory=dict)
+    level_stretches: Mapping[str, LevelStretch] = field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
         """Everything, kind after kind."""
-        return self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows, self.links
+        return (
+            self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows, self.links,
+            self.level_stretches,
+        )  # fmt: skip
 
 
 def as_found(analysis: Analysis) -> Content:

@@ -9,6 +9,7 @@ import scipy
 
 from ..document.content import EditedAir, Gap, event_frames
 from ..document.gestures import note_frames
+from ..document.level_stretches import LevelStretch
 from ..document.notes import EditedNote
 from ..signal.ramps import LEVEL_RAMP_S, inside
 from ..signal.signal_tools import smoothstep
@@ -23,12 +24,14 @@ SILENT_DB = -144.0  # of this change and less, nothing is left
 
 
 def fill_level(
-    total: Floats, window: tuple[int, int], notes: Iterable[EditedNote], air: Iterable[EditedAir], gaps: Iterable[Gap]
-) -> None:
+    total: Floats, window: tuple[int, int], notes: Iterable[EditedNote], air: Iterable[EditedAir], gaps: Iterable[Gap],
+    stretches: Iterable[LevelStretch] = (),
+) -> None:  # fmt: skip
     """Write the level change in dB over the frames of `window` into `total`, shape (n_frames,).
 
-    All notes, events and gaps that reach into the window or to within `RAMP_FRAMES` of it must be given.  Notes never
-    take voiceless air along; fades of air and gaps lie inside them.  `SILENT_DB` or less means silence.
+    All notes, events, gaps and level stretches that reach into the window or to within `RAMP_FRAMES` of it must be
+    given.  Notes never take voiceless air along; fades of air, gaps and stretches lie inside them.  `SILENT_DB` or less
+    means silence.
     """
     n = len(total)
     a, b = window
@@ -45,6 +48,9 @@ def fill_level(
             _add(change, window, (first, last), _faded(last - first, event.level_db, event.muted, ramp))
     for gap in gaps:
         _add(change, window, *_gap_change(gap, n))
+    for one in stretches:
+        first, last = (min(n, round(at / HOP_S)) for at in one.span_s)
+        _add(change, window, (first, last), _faded(last - first, one.level_db, one.muted, one.fade_ms / 1000.0))
     total[a:b] = np.maximum(change, SILENT_DB)
 
 

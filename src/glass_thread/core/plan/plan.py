@@ -18,6 +18,7 @@ from ..document.comps import Choice
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
 from ..document.glazes import Glaze
+from ..document.level_stretches import LevelStretch
 from ..document.links import Link
 from ..document.notes import EditedNote
 from ..document.time.give_way import NOTHING, Giving, give_way
@@ -35,7 +36,7 @@ from .times import TrackTimes
 _MARGIN = RAMP_FRAMES + 1
 _BLEND_S = 0.02  # around what was displaced: pieces are rounded to samples, and voices blend over a cycle
 Window = tuple[int, int]
-Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap, Glaze)
+Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap, Glaze, LevelStretch)
 
 
 @dataclass(frozen=True)
@@ -204,7 +205,8 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
         fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near)
         correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
-        fill_level(level, window, ordered, air, gaps)
+        stretches: list[LevelStretch] = _near(content.level_stretches, window)
+        fill_level(level, window, ordered, air, gaps, stretches)
     heard = plan.contour if np.array_equal(midi, plan.contour.midi, equal_nan=True) else replace(heard, midi=midi)
     return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level, glaze=glaze)
 

@@ -23,6 +23,8 @@ from ..prints.print_writer import PrintSummary
 from ..sound.sound import CachedRecording
 from .sound_files import form_of, opened_file, print_plan, refuse_target
 
+_OF_PASS = ("pull", "drift", "vibrato", "movement", "within_cents", "rounding")
+
 
 @dataclass(frozen=True)
 class Wanted:
@@ -31,6 +33,8 @@ class Wanted:
     pull: float = 1.0
     drift: float = 1.0
     vibrato: float = 1.0
+    movement: float = 1.0
+    within_cents: float = 0.0
     rounding: str = "scale"
     curve: Path | None = None
     edits: Path | None = None
@@ -91,7 +95,7 @@ def _planned(
         correction = curve_correction(analysis.contour, analysis.notes, target)
         return replace(untouched_plan(analysis), correction=correction), Changed(_notes_under(analysis, correction))
     if operations is None:
-        settings = {name: getattr(wanted, name) for name in ("pull", "drift", "vibrato", "rounding")}
+        settings = {name: getattr(wanted, name) for name in _OF_PASS}
         operations = [{"type": "tune_pass", "note_ids": "all", **settings}] if analysis.notes else []
     content = edited_content(source, analysis, keys, [*operations, *_glaze(wanted)])
     if wanted.time is not None:

@@ -14,7 +14,8 @@ from ...core.plan.times import TrackTimes
 
 
 class Changed(NamedTuple):
-    """How many notes, and how many air events and gaps, sound different; what is borrowed, and seconds of it."""
+    """How many notes, and how many air events, gaps and level stretches, sound different; what is borrowed, and seconds
+    of it."""
 
     notes: int = 0
     air: int = 0
@@ -36,7 +37,8 @@ def changed_counts(content: Content, plan: Plan) -> Changed:
     )
     ends = [plan.times.source_to_track((one.start_s, one.end_s)) for one in borrows]
     lent_s = float(sum(b - a for a, b in ends))
-    return Changed(notes, air + len(content.gaps), tuple(one.name for one in borrows), lent_s)
+    air += len(content.gaps) + len(content.level_stretches)
+    return Changed(notes, air, tuple(one.name for one in borrows), lent_s)
 
 
 def comp_counts(choices: Choices, contents: Mapping[str, Content], plans: Mapping[str, Plan]) -> Changed:
@@ -50,6 +52,7 @@ def comp_counts(choices: Choices, contents: Mapping[str, Content], plans: Mappin
             return {key: items[key] for key, middle in middles if a <= middle < b}
 
         sounding = replace(content, notes=here(content.notes), air=here(content.air), gaps=here(content.gaps),
-                           borrows=here(content.borrows))  # fmt: skip
+                           borrows=here(content.borrows),
+                           level_stretches=here(content.level_stretches))  # fmt: skip
         found = found.plus(changed_counts(sounding, plan))
     return found

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...core.document.content import EditedAir
-from ...core.document.gestures import AS_SUNG, Gesture
+from ...core.document.gestures import USUAL_GLIDE_MS, Gesture
 from ...core.document.notes import EditedNote
 
 _LEAST_GLAZE = 0.005  # semitones
@@ -18,18 +18,21 @@ def note_changes(edited: EditedNote, glazed: float = 0.0) -> list[str]:
     """What is asked of a note, each in a few words; `glazed` is what glazes add, in semitones."""
     asked, found = edited.gesture, list[str]()
     if asked.pull:
-        found.append(f"pull {100 * asked.pull:.0f} %")
-    for name in ("drift", "vibrato"):
+        within = f" to within {asked.within_cents:.0f} ct" if asked.within_cents else ""
+        found.append(f"pull {100 * asked.pull:.0f} %{within}")
+    for name in ("movement", "drift", "vibrato", "scoop", "fall"):
         if getattr(asked, name) != 1.0:
             found.append(f"{name} {100 * getattr(asked, name):.0f} %")
     for name in ("lean_in", "lean_out"):
         if getattr(asked, name):
             found.append(f"{name.replace('_', ' ')} {signed(getattr(asked, name), 'ct')}")
     found += _added(asked)
-    if (asked.glide_ms, asked.glide_bend) != (AS_SUNG.glide_ms, AS_SUNG.glide_bend):
+    if asked.glide_ms is not None and (asked.glides or asked.glide_ms != USUAL_GLIDE_MS):
         found.append(f"glide {asked.glide_ms:.0f} ms")
-    if asked.hand:
+    if any(not stroke.as_sung for stroke in asked.hand):
         found.append("hand curve")
+    if any(stroke.as_sung for stroke in asked.hand):
+        found.append("partly as sung")
     if asked.level_db:
         found.append(f"level {signed(asked.level_db, 'dB', 1)}")
     if asked.formant_shift:

@@ -87,7 +87,7 @@ def tuning_sheet(desk: Desk, standing: Standing, name: str, against: tuple[Stand
     return TuningSheet(
         standing.song.title, standing.track.name, name, "as sung" if against is None else against[1],
         standing.step_id, _by_phrase(standing, meters, rows), len(notes), len(of_notes),
-        sum(row.kind in ("sibilant", "consonant", "breath", "gap") for row in rows),
+        sum(row.kind in ("sibilant", "consonant", "breath", "gap", "level stretch") for row in rows),
         sum(row.kind == "borrowed" for row in rows),
         tuple(sorted(moved, key=_moved, reverse=True)[:STRONGEST]), tuple(strained),
     )  # fmt: skip
@@ -166,6 +166,10 @@ def _items(content: Content, other: Content | None) -> Iterator[tuple[str, str, 
     for key, gap in content.gaps.items():
         words = "silent" if gap.muted else f"level {gap.level_db:+.1f} dB".replace("-", "−")
         yield "gap", "gap", gap.start_s, words, known(key, gap)
+    for key, one in content.level_stretches.items():
+        words = "silent" if one.muted else f"level {one.level_db:+.1f} dB".replace("-", "−")
+        lasts = f"{words} for {one.end_s - one.start_s:.2f} s"
+        yield "level stretch", "level stretch", one.start_s, lasts, known(key, one)
     for key, borrow in content.borrows.items():
         yield "borrowed", "borrowed", borrow.start_s, f"from {borrow.name}", known(key, borrow)
 

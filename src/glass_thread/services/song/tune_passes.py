@@ -8,6 +8,7 @@ from ...core.signal.errors import ParameterError
 from ..folder.workspace import Workspace
 
 # name: (one sentence on when to use it, settings); the values are common practice, no source
+_LATER = {"within_cents": 0.0, "movement": 1.0, "scoop": 1.0, "fall": 1.0}  # what passes of release 0.1 leave out
 SHIPPED: dict[str, tuple[str, dict[str, Any]]] = {
     "First light": (
         "For a rough mix in a hurry: everything near its note at once, vibrato left alone.",
@@ -16,6 +17,18 @@ SHIPPED: dict[str, tuple[str, dict[str, Any]]] = {
     "Clear lead": (
         "For a lead that should sound sung, not corrected: most of the way, drift calmed, vibrato as it is.",
         {"pull": 0.75, "drift": 0.6, "vibrato": 1.0, "rounding": "scale", "beyond_cents": 8.0, "keep_edited": True},
+    ),
+    "Near enough": (
+        "For a good singer: only what is further off than ten cents comes, and no nearer than that.",
+        {
+            "pull": 1.0,
+            "within_cents": 10.0,
+            "drift": 1.0,
+            "vibrato": 1.0,
+            "rounding": "scale",
+            "beyond_cents": 0.0,
+            "keep_edited": True,
+        },
     ),
     "Woven stack": (
         "For doubles and harmonies that must lie tight under the lead: fully on the note, little movement left.",
@@ -26,8 +39,8 @@ SHIPPED: dict[str, tuple[str, dict[str, Any]]] = {
 
 def list_passes(workspace: Workspace) -> list[dict[str, Any]]:
     """The shipped passes, then the user's."""
-    shipped = [{"name": n, "hint": hint, "shipped": True, **s} for n, (hint, s) in SHIPPED.items()]
-    own = [{"name": n, "hint": "", "shipped": False, **s} for n, s in workspace.passes.all().items()]
+    shipped = [{"name": n, "hint": hint, "shipped": True, **_LATER, **s} for n, (hint, s) in SHIPPED.items()]
+    own = [{"name": n, "hint": "", "shipped": False, **_LATER, **s} for n, s in workspace.passes.all().items()]
     return shipped + own
 
 

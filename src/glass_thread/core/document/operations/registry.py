@@ -9,9 +9,10 @@ from ..borrows import Borrow
 from ..comps import Choice
 from ..content import ContentChange, EditedAir, Gap, Pin
 from ..glazes import Glaze
+from ..level_stretches import LevelStretch
 from ..links import Link
 from ..notes import EditedNote
-from . import on_air, on_borrows, on_comps, on_cuts, on_derived, on_follow, on_glazes, on_notes, on_time
+from . import on_air, on_borrows, on_comps, on_cuts, on_derived, on_follow, on_glazes, on_levels, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation
 
 __all__ = [
@@ -26,6 +27,7 @@ __all__ = [
     "on_derived",
     "on_follow",
     "on_glazes",
+    "on_levels",
     "on_notes",
     "on_time",
     "parse_operation",
@@ -70,6 +72,7 @@ _KINDS: dict[type, str] = {
     Choice: "choice",
     Borrow: "borrow",
     Link: "link",
+    LevelStretch: "level stretch",
 }
 
 
@@ -77,4 +80,8 @@ def counted(change: ContentChange) -> str:
     """What a change touches, in words."""
     count = Counter(type(before if after is None else after) for before, after in change.values())
     words = ((word, count[kind]) for kind, word in _KINDS.items() if count[kind])
-    return ", ".join(f"{n} {word}" if n == 1 else f"{n} {word}s" for word, n in words)
+    return ", ".join(f"{n} {word}" if n == 1 else f"{n} {_several(word)}" for word, n in words)
+
+
+def _several(word: str) -> str:
+    return f"{word}es" if word.endswith("ch") else f"{word}s"
