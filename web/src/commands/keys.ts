@@ -12,12 +12,22 @@ import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } f
 import { meanSelection } from "./notes/flags";
 import { redoHere, showPanel, undoHere } from "./panels";
 import { hearSelection, listenTo, setLoop, soundMidi, togglePlay } from "../listening/playing";
-import { centreAtPointer, copySelection, joinSelection, listenAtMark, markNow, pasteGestures } from "./notes/shaping";
+import { chosenStretch, editStretch, leaveStretch, putStretchBack, silenceSelection } from "./notes/level_stretches";
+import {
+  centreAtPointer,
+  copySelection,
+  joinSelection,
+  listenAtMark,
+  markNow,
+  pasteGestures,
+  softenJoins,
+  toggleLeave,
+} from "./notes/shaping";
 import { beginSplit } from "./notes/splitting";
 import { nudgeTime, pinCursor } from "./notes/timing";
 import { chooseAllTracks } from "./stack";
 import { hearVersion } from "./versions/versions";
-import { fitSong, showHelp, showView, showWindow, takeTool } from "../session/view";
+import { drawOnLines, fitSong, showHelp, showView, showWindow, takeTool } from "../session/view";
 
 export interface Key {
   /** as the help shows it; rows without it belong to the one before */
@@ -88,13 +98,16 @@ function arrow(event: KeyboardEvent): void {
 function level(event: KeyboardEvent): void {
   const sign = event.code === "Period" || event.key === "ArrowUp" ? 1 : -1;
   const db = sign * (event.shiftKey ? 0.1 : event.ctrlKey || event.metaKey ? 3 : 1);
+  const stretch = chosenStretch();
   if (selectedAir().length > 0) void editAir({ type: "nudge_air", by_db: db });
+  else if (stretch) void editStretch(stretch, { level_db: (stretch.muted ? 0 : stretch.level_db) + db });
   else void changeValueBy(VALUES.level_db, db);
 }
 
 function escape(): void {
   const { tool, sketch } = store.getState();
   if (sketch || tool !== "select") store.setState({ sketch: null, tool: "select" });
+  else if (chosenStretch()) leaveStretch();
   else store.setState({ selection: new Set() });
 }
 
@@ -134,8 +147,10 @@ export const KEYS: readonly Key[] = [
     arrow,
   ),
   key("T", "tune the selection to the nearest allowed pitch", ["t"], () => void editSelection({ type: "tune" })),
+  key("Shift+T", "leave the selection as sung, or let passes act on it again", ["T"], toggleLeave),
   key("Backspace", "put the selection back as sung", ["Backspace"], () => {
-    void editSelection({ type: "put_back", aspect: "all" });
+    if (chosenStretch()) putStretchBack();
+    else void editSelection({ type: "put_back", aspect: "all" });
   }),
   key("hold `", "hear as sung", ["`"], () => listenTo("sung"), { held: true, where: "everywhere" }),
   key("1 to 9", "hear that version at the same place", "123456789".split(""), (event) =>
@@ -147,6 +162,7 @@ export const KEYS: readonly Key[] = [
   key("hold Shift+M", "hear it as it was at the mark", ["M"], listenAtMark, { held: true }),
   key("X", "split at the pointer (Alt: at the very place)", ["x"], () => void beginSplit()),
   key("J", "join with the next", ["j"], joinSelection),
+  key("Shift+J", "soften the joins of the selection", ["J"], softenJoins),
   key("C", "take the centre from around the pointer or play position", ["c"], centreAtPointer),
   key("G", "sound the target's pitch", ["g"], () => {
     const note = selectedNotes()[0];
@@ -164,7 +180,10 @@ export const KEYS: readonly Key[] = [
   key("O", "pin at the cursor, or take the pin there away", ["o"], pinCursor),
   key("Q", "quantise", ["q"], () => showWindow("quantise")),
   key("D", "draw a hand curve", ["d"], () => takeTool("draw")),
-  key("R", "rub a hand curve out", ["r"], () => takeTool("rub")),
+  key("R", "rub out: what was drawn goes, else the voice comes back as sung", ["r"], () => takeTool("rub")),
+  key("Shift+L", "the level tool: any stretch louder, softer or silent", ["L"], () => takeTool("level")),
+  key("Delete", "silence the selection", ["Delete"], silenceSelection),
+  key("Shift+D", "drawing keeps to the lines, or not", ["D"], () => drawOnLines(!store.getState().onLines)),
   key("[ ]", "shorter, longer glide into the note", ["[", "]"], (event) => {
     void changeValueBy(VALUES.glide_ms, event.key === "[" ? -10 : 10);
   }),

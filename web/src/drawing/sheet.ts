@@ -19,7 +19,7 @@ import { drawMoved, drawTimeDrag } from "./marks/moved";
 
 /** A gesture under way in the air or level lane, which shows the events and notes as they would be. */
 function inLanes({ sketch }: SheetData): unknown {
-  return sketch?.kind === "level" || sketch?.kind === "air_edge" ? sketch : null;
+  return sketch?.kind === "level" || sketch?.kind === "air_edge" || sketch?.kind === "level_stretch" ? sketch : null;
 }
 
 export const LAYERS: readonly Layer<SheetData>[] = [
@@ -53,6 +53,8 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.curves,
       data.selection,
       data.airSelection,
+      data.levelStretches,
+      data.stretchChosen,
       data.spectrum,
       data.strainLimit,
       data.cuts,

@@ -10,6 +10,7 @@ import type {
   GapOut,
   GlazeOut,
   Ghost,
+  LevelStretchOut,
   Sketch,
   NoteOut,
   PinOut,
@@ -28,6 +29,8 @@ export interface SheetData {
   pins: PinOut[];
   glazes: GlazeOut[];
   borrows: BorrowOut[];
+  levelStretches: LevelStretchOut[];
+  stretchChosen: string | null;
   curves: Curves;
   analysis: AnalysisOut;
   song: Keyed & MarkedSong;

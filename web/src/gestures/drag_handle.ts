@@ -6,7 +6,9 @@ import type { Gesture } from "./gesture";
 
 const MS_PER_PIXEL = 2;
 const BEND_PER_PIXEL = 1 / 60;
-const LONGEST_MS = 500;
+const [SHORTEST_MS, LONGEST_MS] = [10, 400];
+/** what a glide that is as sung is dragged from */
+const USUAL_MS = 70;
 const SHORTEST_NOTE_S = 0.04;
 
 type EdgeSketch = Extract<Sketch, { kind: "edge" }>;
@@ -19,7 +21,8 @@ export function edgeSketch(note: NoteOut, side: "start" | "end", time_s: number)
 }
 
 export function glideSketch(note: NoteOut, dx: number, dy: number): GlideSketch {
-  const glide_ms = Math.min(LONGEST_MS, Math.max(0, note.gesture.glide_ms + dx * MS_PER_PIXEL));
+  const from_ms = note.gesture.glide_ms ?? USUAL_MS;
+  const glide_ms = Math.min(LONGEST_MS, Math.max(SHORTEST_MS, from_ms + dx * MS_PER_PIXEL));
   const bend = Math.min(1, Math.max(-1, note.gesture.glide_bend - dy * BEND_PER_PIXEL));
   return { kind: "glide", noteId: note.id, glide_ms, bend: Math.abs(bend) < 0.08 ? 0 : bend };
 }

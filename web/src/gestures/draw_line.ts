@@ -3,6 +3,8 @@
 import type { Gesture } from "./gesture";
 
 const STEP_S = 0.004;
+/** how long a line on allowed pitches takes from one to the next */
+const WAY_S = 0.03;
 
 export type Line = [number, number][];
 
@@ -14,14 +16,36 @@ export function extendLine(points: Line, to: [number, number], straight: boolean
   return to[0] > kept.at(-1)![0] + STEP_S ? [...kept, to] : kept;
 }
 
-export function lineGesture(from: { time_s: number; midi: number }, exact: boolean): Gesture {
-  let points: Line = [[from.time_s, from.midi]];
+/** A line that keeps to allowed pitches: flat on each as long as it is the nearest, with a short way to the next. */
+export function onAllowed(points: Line, snap: (midi: number) => number): Line {
+  const kept: Line = [];
+  for (const [time_s, midi] of points) {
+    const pitch = snap(midi);
+    const last = kept.at(-1);
+    if (last && last[1] !== pitch) {
+      const leaves = Math.max(time_s - WAY_S, kept.at(-2)?.[1] === last[1] ? kept.at(-2)![0] : last[0]);
+      if (leaves > last[0]) kept.push([leaves, last[1]]);
+    }
+    if (last && last[1] === pitch && kept.at(-2)?.[1] === pitch) kept.pop();
+    kept.push([time_s, pitch]);
+  }
+  return kept;
+}
+
+/** A line drawn from a place on; with `snap` it keeps to the pitches that this gives. */
+export function lineGesture(
+  from: { time_s: number; midi: number },
+  exact: boolean,
+  snap?: (midi: number) => number,
+): Gesture {
+  let drawn: Line = [[from.time_s, from.midi]];
+  const line = (): Line => (snap ? onAllowed(drawn, snap) : drawn);
   return {
     move(at) {
-      points = extendLine(points, [at.time_s, at.midi], at.alone);
-      return { sketch: { kind: "line", points, exact } };
+      drawn = extendLine(drawn, [at.time_s, at.midi], at.alone);
+      return { sketch: { kind: "line", points: line(), exact } };
     },
-    end: () => ({ operation: points.length > 1 ? { type: "draw", points, keep_fine: !exact } : null }),
+    end: () => ({ operation: drawn.length > 1 ? { type: "draw", points: line(), keep_fine: !exact } : null }),
   };
 }
 

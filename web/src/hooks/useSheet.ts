@@ -4,6 +4,7 @@ import { store } from "../document/track/store";
 import { OVERVIEW_LAYERS } from "../drawing/lanes/overview";
 import { LAYERS } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
+import { stretchIn } from "../commands/notes/level_stretches";
 import { useLayers } from "./layers";
 import { pointerHandlers } from "../pointers/sheet_pointer";
 
@@ -18,6 +19,8 @@ function sheetData(): SheetData | null {
     pins: preview?.pins ?? content.pins,
     glazes: preview?.glazes ?? content.glazes,
     borrows: preview?.borrows ?? content.borrows,
+    levelStretches: preview?.level_stretches ?? content.level_stretches,
+    stretchChosen: stretchIn(state)?.id ?? null,
     curves: preview ? tried(curves, preview) : curves,
     analysis,
     song,

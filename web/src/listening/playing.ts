@@ -136,6 +136,8 @@ export function loopStretch(): { start_s: number; end_s: number } | null {
   }
   const air = state.content?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
   if (air.length > 0) return stretch(air[0]!.start_s, air.at(-1)!.end_s, PRE_ROLL_S, 0.4);
+  const level = state.content?.level_stretches.find((one) => one.id === state.stretchChosen);
+  if (level) return stretch(level.start_s, level.end_s, PRE_ROLL_S, 0.25);
   const at = songToSource(state.cursor_s, times);
   const phrase = state.analysis?.phrases.find((p) => at < p.end_s) ?? state.analysis?.phrases.at(-1);
   return phrase ? stretch(phrase.start_s, phrase.end_s, 0.2, 0.2) : null;

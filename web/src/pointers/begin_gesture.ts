@@ -1,16 +1,19 @@
 /** Which gesture a press on the sheet begins. */
 
 import type { NoteOut, PinOut } from "../document/track/model";
-import { keyMarks, linesOf } from "../document/music/pitch_names";
+import { keyMarks, linesAt, linesOf } from "../document/music/pitch_names";
+import { roundPitch } from "../document/music/rounding";
 import { store } from "../document/track/store";
 import { sourceToSong } from "../document/time/times";
 import { levelNoteAt } from "../geometry/air";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
+import { type StretchHit, stretchUnder } from "../geometry/level_stretch";
 import { noteAt } from "../geometry/hit_test";
 import { secondsPerPixel, songToX, timeToX } from "../geometry/viewport";
 import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
 import { laneGesture } from "../gestures/drag_in_lane";
+import { newStretchGesture, stretchGesture } from "../gestures/drag_level_stretch";
 import { beginDrag, noteGesture } from "../gestures/drag_note";
 import { lineGesture, melodyGesture } from "../gestures/draw_line";
 import type { At, Gesture } from "../gestures/gesture";
@@ -21,6 +24,7 @@ import { cursorGesture } from "../gestures/place_cursor";
 import { rubGesture } from "../gestures/rub_out";
 import { airUnder, beginInAir } from "./air_pointer";
 import { select } from "../commands/notes/editing";
+import { chooseStretch, FIRST_DB } from "../commands/notes/level_stretches";
 import { askRoom } from "../commands/notes/timing";
 
 export function noteUnder({ x, y, view, lanes }: At): NoteOut | null {
@@ -48,14 +52,39 @@ export function beginGesture(at: At): Gesture | null {
   if (y < lanes.ruler) return onPin(at) ?? onKey(at) ?? cursorGesture();
   const inPitch = y < lanes.air.top;
   if (inPitch && store.getState().drawsMelody) return melodyGesture(at, store.getState().melodyLines);
-  if (inPitch && tool === "draw") return lineGesture(at, store.getState().exactLine);
+  if (inPitch && tool === "draw") return drawing(at);
   if (inPitch && tool === "rub") return rubGesture(at.time_s);
   const held = inPitch && tool === "select" ? handleUnder(at) : null;
   if (held) return handleGesture(held.handle.kind, held.note, at);
   if (!inPitch && y < lanes.level.top) return inAir(at);
+  if (!inPitch) return inLevel(at);
   const note = noteUnder(at);
-  if (note && inPitch && tool === "time") return inTime(note, at);
-  return note ? onNote(note, at, inPitch) : besideNotes(at);
+  if (note && tool === "time") return inTime(note, at);
+  return note ? onNote(note, at, true) : besideNotes(at);
+}
+
+/** A line by hand, on the lines of the tuning where it is to keep to them. */
+function drawing(at: At): Gesture {
+  const { exactLine, onLines, song } = store.getState();
+  const lines = song ? linesAt(song, at.song_s) : [];
+  return lineGesture(at, exactLine, onLines ? (midi) => roundPitch(midi, lines, "scale") : undefined);
+}
+
+/** The level stretch, or end of one, under a point. */
+export function levelStretchUnder({ x, y, view, lanes }: At): StretchHit | null {
+  return stretchUnder(x, y, store.getState().content?.level_stretches ?? [], view, lanes);
+}
+
+/** In the level lane a level stretch is taken, a new one is laid with its tool, or the level of a note is. */
+function inLevel(at: At): Gesture | null {
+  const hit = levelStretchUnder(at);
+  if (hit) {
+    chooseStretch(hit.stretch.id);
+    return stretchGesture(hit, at.y);
+  }
+  if (store.getState().tool === "level") return newStretchGesture(at.time_s, FIRST_DB);
+  const note = noteUnder(at);
+  return note ? onNote(note, at, false) : besideNotes(at);
 }
 
 function inAir(at: At): Gesture | null {

@@ -14,7 +14,7 @@ import {
 } from "../geometry/viewport";
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
-import { beginGesture, handleUnder, keyAt, noteUnder, pinAt } from "./begin_gesture";
+import { beginGesture, handleUnder, keyAt, levelStretchUnder, noteUnder, pinAt } from "./begin_gesture";
 import { listen } from "./canvas_events";
 import { edit } from "../commands/notes/editing";
 import { play, soundNearest } from "../listening/playing";
@@ -48,8 +48,11 @@ function cursorOver(at: At): string {
   const { tool, drawsMelody } = store.getState();
   if (y < lanes.air.top && drawsMelody) return "crosshair";
   if (y < lanes.air.top && tool === "time") return noteUnder(at) ? "ew-resize" : "default";
-  if (y < lanes.air.top && tool !== "select") return "crosshair";
+  if (y < lanes.air.top && tool !== "select" && tool !== "level") return "crosshair";
   if (y < lanes.air.top && handleUnder(at)) return "ew-resize";
+  const stretch = levelStretchUnder(at);
+  if (stretch) return stretch.part === "cap" ? "ns-resize" : "ew-resize";
+  if (tool === "level" && y >= lanes.level.top) return "crosshair";
   const air = airUnder(at);
   if (air?.side) return "ew-resize";
   return air || noteUnder(at) ? "ns-resize" : "default";

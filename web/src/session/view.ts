@@ -47,6 +47,11 @@ export function drawExact(exactLine: boolean): void {
   store.setState({ exactLine });
 }
 
+/** Have what is drawn keep to the lines of the tuning, or go where the pointer goes. */
+export function drawOnLines(onLines: boolean): void {
+  store.setState({ onLines });
+}
+
 export function showHelp(help: boolean): void {
   store.setState({ help });
 }

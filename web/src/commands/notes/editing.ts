@@ -7,7 +7,7 @@ import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../../do
 import type { EditOut, SongOut } from "../../document/schema";
 import { type EditorState, NEWLY_OPENED, store, viewIn } from "../../document/track/store";
 import { songToSource, timesOf } from "../../document/time/times";
-import type { ValueSpec } from "../../document/track/values";
+import { storedValue, type ValueSpec } from "../../document/track/values";
 import { vocalsOf } from "../../document/track/vocals";
 import { bringIn, clampView, fitStretch } from "../../geometry/viewport";
 import { restoreView } from "../../session/address";
@@ -271,7 +271,7 @@ export function editSelection(operation: OnNotes): Promise<boolean> {
 
 /** Set a shown value on the selection. */
 export function setValue(spec: ValueSpec, shown: number): Promise<boolean> {
-  return editSelection({ type: "set", values: { [spec.name]: shown / spec.scale } });
+  return editSelection({ type: "set", values: { [spec.name]: storedValue(shown, spec) } });
 }
 
 /** Change a shown value of every selected note by an amount. */

@@ -7,6 +7,10 @@ import { report } from "../../session/report";
 
 export interface PassSettings {
   pull: number;
+  within_cents: number;
+  movement: number;
+  scoop: number;
+  fall: number;
   drift: number;
   vibrato: number;
   rounding: TunePassIn["rounding"];
@@ -16,15 +20,8 @@ export interface PassSettings {
 
 /** The settings of a named pass. */
 export function settingsOf(pass: TunePassOut): PassSettings {
-  const { pull, drift, vibrato, rounding, beyond_cents, keep_edited } = pass;
-  return {
-    pull,
-    drift,
-    vibrato,
-    rounding: rounding === "semitone" ? "semitone" : "scale",
-    beyond_cents,
-    keep_edited,
-  };
+  const { name: _name, hint: _hint, shipped: _shipped, rounding, ...settings } = pass;
+  return { ...settings, rounding: rounding === "semitone" ? "semitone" : "scale" };
 }
 
 export async function loadPasses(): Promise<TunePassOut[]> {

@@ -24,13 +24,13 @@ export async function tryOut(operation: Operation): Promise<PreviewOut | null> {
     if (mine !== turn) return;
     answer = tried;
     const after = withDelta(content, tried, content);
-    const { notes, air, gaps, pins, glazes, borrows } = after;
+    const { notes, air, gaps, pins, glazes, borrows, level_stretches } = after;
     const name = previewName(tried.preview_id);
     void transport.moved(content.track_id, content.step_id, name, tried.changed);
     if (preview)
       void transport.moved(content.track_id, previewName(preview.id), name, [{ start_s: 0, end_s: Infinity }]);
     store.setState({
-      preview: { id: tried.preview_id, notes, air, gaps, pins, glazes, borrows, curves: own },
+      preview: { id: tried.preview_id, notes, air, gaps, pins, glazes, borrows, level_stretches, curves: own },
       view: viewIn(after),
     });
     listenTo("preview");

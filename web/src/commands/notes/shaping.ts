@@ -19,6 +19,16 @@ export function joinSelection(): void {
   void editSelection({ type: "join" });
 }
 
+/** Give the ways into the chosen notes the length that suits them. */
+export function softenJoins(): void {
+  void editSelection({ type: "soften_joins" });
+}
+
+/** Leave the selection as sung, or, when all of it is, let passes act on it again. */
+export function toggleLeave(): void {
+  void editSelection({ type: "leave_as_sung", leave: !selectedNotes().every((note) => note.leave_as_sung) });
+}
+
 export function copySelection(): void {
   const chosen = selectedNotes().map((note) => note.id);
   if (chosen.length === 0) return say("Select the notes to copy from first.", "trouble", SELECTION);

@@ -1,18 +1,35 @@
 import { memo, useState } from "react";
-import styled from "styled-components";
 import { flagText } from "../../document/track/flags";
 import type { NoteOut } from "../../document/track/model";
 import { noteLabel, signed } from "../../document/music/pitch_names";
-import { ADDED_ROWS, NOTE_ROWS, shared, sharedValue, VALUES, type ValueName } from "../../document/track/values";
+import {
+  ADDED_ROWS,
+  FURTHER_ROWS,
+  NOTE_ROWS,
+  shared,
+  sharedValue,
+  VALUES,
+  type ValueName,
+  valueText,
+} from "../../document/track/values";
 import { changeValueBy, editSelection, setValue } from "../../commands/notes/editing";
 import { flagAgain, meanSo } from "../../commands/notes/flags";
-import { centreAtPointer, copySelection, joinSelection, pasteGestures } from "../../commands/notes/shaping";
+import {
+  centreAtPointer,
+  copySelection,
+  joinSelection,
+  pasteGestures,
+  softenJoins,
+  toggleLeave,
+} from "../../commands/notes/shaping";
+import { silenceSelection, stretchIn, stretchOverSelection } from "../../commands/notes/level_stretches";
 import { beginSplit } from "../../commands/notes/splitting";
 import { useEditor } from "../../session/useStore";
 import { setStrainLimit, showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
-import { Body, Buttons, Facts, Head, TargetRow } from "./inspector_parts";
+import { LevelStretchValues } from "./LevelStretchValues";
+import { Body, Buttons, Facts, Fold, Head, TargetRow } from "./inspector_parts";
 import { Steps } from "./Steps";
 import { TimeValues } from "./TimeValues";
 import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
@@ -28,9 +45,13 @@ const ROUNDINGS = [
 const ASPECTS = [
   ["all", "Everything"],
   ["centre", "Centre"],
+  ["within", "To within"],
+  ["movement", "Movement"],
   ["drift", "Drift"],
   ["lean", "Lean"],
   ["vibrato", "Vibrato"],
+  ["scoop", "Scoop"],
+  ["fall", "Fall"],
   ["glide", "Glide"],
   ["hand_curve", "Hand curve"],
   ["formant", "Formant"],
@@ -47,7 +68,11 @@ const MORE: Action[] = [
   ["Join (J)", joinSelection],
   ["Straighten towards the in end", () => void editSelection({ type: "straighten", side: "in" })],
   ["Straighten towards the out end", () => void editSelection({ type: "straighten", side: "out" })],
-  ["Soften the joins", () => void editSelection({ type: "soften_joins" })],
+  ["Soften the joins (Shift+J)", softenJoins],
+  ["Leave as sung (Shift+T)", toggleLeave],
+  ["Silence (Delete)", silenceSelection],
+  ["Level stretch over it…", stretchOverSelection],
+  ["Split what holds two pitches…", () => showWindow("two_pitches")],
   ["Centre here (C)", centreAtPointer],
   ["Read an octave higher", () => void editSelection({ type: "move_octave", octaves: 1 })],
   ["Read an octave lower", () => void editSelection({ type: "move_octave", octaves: -1 })],
@@ -63,19 +88,12 @@ const MORE: Action[] = [
   ["Phrases like this one…", () => showWindow("alike")],
 ];
 
-const Fold = styled.details`
-  & summary {
-    cursor: pointer;
-    color: var(--muted);
-    padding: 2px 0;
-  }
-`;
-
 export function Inspector() {
   const selection = useEditor((s) => s.selection);
   const content = useEditor((s) => s.content);
   const [tab, setTab] = useState<"note" | "steps">("note");
   const airSelection = useEditor((s) => s.airSelection);
+  const stretch = useEditor(stretchIn);
   const notes = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   const air = content?.air.filter((event) => airSelection.has(event.id)) ?? [];
   return (
@@ -84,14 +102,22 @@ export function Inspector() {
         <Segments
           label="Inspector shows"
           options={[
-            ["note", air.length > 0 ? "Air" : "Note"],
+            ["note", air.length > 0 ? "Air" : stretch ? "Level" : "Note"],
             ["steps", "Steps"],
           ]}
           value={tab}
           onChange={setTab}
         />
       </Title>
-      {tab === "steps" ? <Steps /> : air.length > 0 ? <AirValues air={air} /> : <NoteValues notes={notes} />}
+      {tab === "steps" ? (
+        <Steps />
+      ) : air.length > 0 ? (
+        <AirValues air={air} />
+      ) : stretch ? (
+        <LevelStretchValues stretch={stretch} />
+      ) : (
+        <NoteValues notes={notes} />
+      )}
     </Panel>
   );
 }
@@ -115,6 +141,7 @@ const NoteValueRow = memo(function NoteValueRow({ name, value }: { name: ValueNa
       min={spec.min}
       max={spec.max}
       step={spec.step}
+      text={(shown) => valueText(shown, spec)}
       onCommit={(next) => void setValue(spec, next)}
       onChangeBy={(amount) => void changeValueBy(spec, amount)}
     />
@@ -156,6 +183,10 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         />
       </TargetRow>
       {NOTE_ROWS.map(valueRow)}
+      <Fold>
+        <summary>Lean and formant</summary>
+        {FURTHER_ROWS.map(valueRow)}
+      </Fold>
       <Fold>
         <summary>Added vibrato</summary>
         {ADDED_ROWS.map(valueRow)}
@@ -243,6 +274,14 @@ function NoteFacts({ note }: { note: NoteOut }) {
           </PlainButton>
         </dd>
       ))}
+      {note.leave_as_sung && (
+        <dd className="flag quiet">
+          {"Left as sung: passes, glazes and followers leave it alone. "}
+          <PlainButton className="meant" onPress={toggleLeave}>
+            let them act
+          </PlainButton>
+        </dd>
+      )}
       {note.spoken && <dd className="flag quiet">Spoken: passes leave it alone, and it has no flags.</dd>}
       {note.meant.length > 0 && (
         <dd className="flag quiet">

@@ -75,3 +75,11 @@ export const TargetRow = styled.div`
   gap: 6px;
   align-items: center;
 `;
+
+export const Fold = styled.details`
+  & summary {
+    cursor: pointer;
+    color: var(--muted);
+    padding: 2px 0;
+  }
+`;

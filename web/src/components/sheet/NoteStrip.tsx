@@ -22,7 +22,7 @@ const Fader = styled(Slider)`
   display: flex;
   flex-direction: column;
   align-items: center;
-  width: 47px;
+  width: 46px;
   font-size: 11px;
   & label {
     color: var(--muted);

@@ -30,7 +30,8 @@ const TOOL_HINTS = {
   select: "",
   time: "Drag a note or one of its ends: Shift by 1 ms, Ctrl onto the grid.",
   draw: "Draw a pitch over notes; the voice keeps its fine movement. Alt draws straight.",
-  rub: "Drag along a hand curve to take it away.",
+  rub: "Drag over what was drawn, or over a tuned note, to have the voice back as it was.",
+  level: "Drag along the level lane for a stretch; its cap goes up and down, its ends along.",
 };
 
 /** What the time tool takes along, and what holds still. */

@@ -1,6 +1,6 @@
 import { otherVocals } from "../../document/track/vocals";
 import { useEditor } from "../../session/useStore";
-import { drawExact, showWindow, takeTool } from "../../session/view";
+import { drawExact, drawOnLines, showWindow, takeTool } from "../../session/view";
 import { showAirAs } from "../../commands/notes/air";
 import { toggleBeneath } from "../../commands/voices/beneath";
 import { showPanel } from "../../commands/panels";
@@ -42,6 +42,7 @@ function VoicesMenu() {
 export function ToolRow() {
   const tool = useEditor((s) => s.tool);
   const exact = useEditor((s) => s.exactLine);
+  const onLines = useEditor((s) => s.onLines);
   const airAs = useEditor((s) => s.airAs);
   return (
     <ToolLine role="toolbar" aria-label="Sheet tools">
@@ -52,14 +53,20 @@ export function ToolRow() {
           ["time", "Time"],
           ["draw", "Draw"],
           ["rub", "Rub out"],
+          ["level", "Level"],
         ]}
         value={tool}
         onChange={(next) => takeTool(next)}
       />
       {tool === "draw" && (
-        <CheckBox checked={exact} onChange={drawExact}>
-          Exact line
-        </CheckBox>
+        <>
+          <CheckBox checked={exact} onChange={drawExact}>
+            Exact line
+          </CheckBox>
+          <CheckBox checked={onLines} onChange={drawOnLines}>
+            On the lines
+          </CheckBox>
+        </>
       )}
       <span className="room" />
       <Button

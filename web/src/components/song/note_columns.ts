@@ -52,6 +52,12 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
       (n) => `${Math.round(100 * n.gesture.pull)} %`,
     ),
     number(
+      "Movement",
+      64,
+      (n) => n.gesture.movement,
+      (n) => `${Math.round(100 * n.gesture.movement)} %`,
+    ),
+    number(
       "Tuned off (ct)",
       56,
       (n) => Math.abs(tunedOff(n)),
@@ -90,7 +96,7 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
       grows: true,
       width: 170,
       value: (n) => hurtOf(n),
-      text: flagsText,
+      text: (n) => [n.leave_as_sung ? "left as sung" : "", flagsText(n)].filter(Boolean).join(" · "),
       warns: (n) => n.flags.length > 0,
     },
   ];

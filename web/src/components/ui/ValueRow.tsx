@@ -83,6 +83,8 @@ interface ValueRowProps {
   max: number;
   step: number;
   disabled?: boolean;
+  /** how a value is written where it is not the number with its unit */
+  text?: (value: number) => string;
   onCommit: (value: number) => void;
   /** a change by an amount, typed as “by 5” */
   onChangeBy?: (amount: number) => void;
@@ -102,6 +104,7 @@ export function FaderAndField(props: ValueRowProps & { silent?: true }) {
   const { label, unit, value, min, max, step, onCommit } = props;
   const [moving, setMoving] = useState<number | null>(null);
   const shown = moving ?? value ?? min;
+  const written = (of: number): string => `${String(Math.round(of * 100) / 100).replace("-", "−")} ${unit}`;
   return (
     <>
       <Fader
@@ -120,11 +123,7 @@ export function FaderAndField(props: ValueRowProps & { silent?: true }) {
       />
       <NumberField
         label={`${label} (${unit})`}
-        text={
-          moving === null && value === null
-            ? "mixed"
-            : `${String(Math.round(shown * 100) / 100).replace("-", "−")} ${unit}`
-        }
+        text={moving === null && value === null ? "mixed" : (props.text ?? written)(shown)}
         disabled={props.disabled ?? false}
         onCommit={onCommit}
         {...(props.onChangeBy ? { onChangeBy: props.onChangeBy } : {})}

@@ -15,6 +15,7 @@ import { MelodyWindow } from "./voices/MelodyWindow";
 import { PassWindow } from "./passes/PassWindow";
 import { QuantiseWindow } from "./passes/QuantiseWindow";
 import { ReadAgainWindow, RecutWindow } from "./passes/RecutWindow";
+import { TwoPitchesWindow } from "./passes/TwoPitchesWindow";
 import { VersionsWindow } from "./VersionsWindow";
 
 const WINDOWS: Record<WindowName, ComponentType> = {
@@ -28,6 +29,7 @@ const WINDOWS: Record<WindowName, ComponentType> = {
   follow_stack: FollowTogether,
   melody: MelodyWindow,
   recut: RecutWindow,
+  two_pitches: TwoPitchesWindow,
   read_again: ReadAgainWindow,
   alike: AlikeWindow,
   soften: SoftenWindow,

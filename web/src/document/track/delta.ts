@@ -36,6 +36,7 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
     glazes: merged(content.glazes, delta.glazes, gone, startOf),
     borrows: merged(content.borrows, delta.borrows, gone, startOf),
     links: merged(content.links, delta.links, gone, () => 0),
+    level_stretches: merged(content.level_stretches, delta.level_stretches, gone, startOf),
     times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }

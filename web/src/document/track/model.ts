@@ -7,6 +7,7 @@ import type {
   ContentOut,
   GapOut,
   GlazeOut,
+  LevelStretchOut,
   NoteOut,
   Operation,
   PinOut,
@@ -25,6 +26,7 @@ export type {
   BorrowOut,
   GapOut,
   GlazeOut,
+  LevelStretchOut,
   NoteOut,
   Operation,
   PinOut,
@@ -39,11 +41,22 @@ export type Content = ContentOut;
 /** What a change leaves different, without the rest. */
 export type Delta = Pick<
   PreviewOut,
-  "notes" | "air" | "gaps" | "pins" | "glazes" | "borrows" | "links" | "times" | "gone" | "changed" | "curves"
+  | "notes"
+  | "air"
+  | "gaps"
+  | "pins"
+  | "glazes"
+  | "borrows"
+  | "links"
+  | "level_stretches"
+  | "times"
+  | "gone"
+  | "changed"
+  | "curves"
 >;
 /** What is listened to; “version” is the one of `heardVersion`. */
 export type Listening = "tuned" | "sung" | "difference" | "preview" | "marked" | "version" | "comp" | "air" | "notes";
-export type Tool = "select" | "time" | "draw" | "rub";
+export type Tool = "select" | "time" | "draw" | "rub" | "level";
 /** What of a note is moved in time. */
 export type TimeEdge = "both" | "start" | "end";
 
@@ -97,6 +110,7 @@ export interface Preview {
   pins: PinOut[];
   glazes: GlazeOut[];
   borrows: BorrowOut[];
+  level_stretches: LevelStretchOut[];
   curves: EditedCurves;
 }
 
@@ -120,6 +134,7 @@ export type Sketch =
   | { kind: "time"; noteIds: string[]; edge: TimeEdge; by_ms: number; follow: boolean; limited: boolean }
   | { kind: "pin"; pinId: string; by_ms: number }
   | { kind: "key"; at_s: number; words: string }
+  | { kind: "level_stretch"; id: string | null; start_s: number; end_s: number; level_db: number | null }
   | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
 
 /** Cents from the centre as sung to the target. */

@@ -58,6 +58,7 @@ export type WindowName =
   | "follow_stack"
   | "melody"
   | "recut"
+  | "two_pitches"
   | "read_again"
   | "alike"
   | "soften"
@@ -125,11 +126,15 @@ export interface EditorState {
   selection: ReadonlySet<string>;
   /** chosen air events; never together with notes */
   airSelection: ReadonlySet<string>;
+  /** the level stretch that is chosen while neither notes nor air are */
+  stretchChosen: string | null;
   view: View;
   drag: DragPreview | null;
   tool: Tool;
   /** what is drawn by hand leaves the voice's fine movement out */
   exactLine: boolean;
+  /** what is drawn by hand keeps to the lines of the tuning */
+  onLines: boolean;
   /** moving in time takes along what comes after, up to the next pin */
   timeFollows: boolean;
   stripHidden: boolean;
@@ -193,6 +198,7 @@ export const NEWLY_OPENED = {
   unheard: new Set<Offered>(),
   selection: new Set<string>(),
   airSelection: new Set<string>(),
+  stretchChosen: null,
   drag: null,
   tool: "select",
   sketch: null,
@@ -227,6 +233,7 @@ export const store = createStore<EditorState>(() => ({
   cuts: [],
   view: { start_s: 0, end_s: 12, times: UNMOVED, low: 54, high: 78 },
   exactLine: false,
+  onLines: false,
   timeFollows: false,
   stripHidden: false,
   drawsMelody: false,

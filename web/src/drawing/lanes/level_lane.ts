@@ -8,6 +8,7 @@ import { framesInView, type Lanes, timeToX, xToTime } from "../../geometry/viewp
 import type { SheetData } from "../sheet_data";
 import { FONT, type Theme } from "../theme";
 import { fillWhole } from "../whole_pixels";
+import { drawLevelStretches } from "./level_stretch";
 
 const LOWEST_DB = -54;
 
@@ -44,6 +45,7 @@ export function drawLevelLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data:
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
   ctx.clip();
   for (const gap of data.gaps) drawGap(ctx, lanes, data, theme, gap);
+  drawLevelStretches(ctx, lanes, data, theme);
   drawWave(ctx, lanes, data, theme);
   drawContour(ctx, lanes, data, theme, yOf);
   for (const note of data.notes) {

@@ -142,6 +142,9 @@ function drawOne(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, t
     drawLabel(ctx, lanes, theme, `Glide ${Math.round(sketch.glide_ms)} ms, ${bend}`, xOf(note.start_s) + 8, top);
   } else if (sketch.kind === "line") {
     drawPoints(ctx, lanes, data, theme, sketch.points, sketch.exact);
+    const [at_s, midi] = sketch.points.at(-1)!;
+    const name = pitchLabel(midi, linesAt(song, sourceToSong(at_s, view.times)));
+    drawLabel(ctx, lanes, theme, name, xOf(at_s) + 10, Math.max(top, midiToY(midi, view, lanes) - 28));
   } else if (sketch.kind === "rub") {
     ctx.fillStyle = theme.selectWash;
     ctx.fillRect(xOf(sketch.start_s), lanes.pitch.top, xOf(sketch.end_s) - xOf(sketch.start_s), lanes.pitch.height);

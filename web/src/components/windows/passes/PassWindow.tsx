@@ -7,6 +7,7 @@ import { useEditor } from "../../../session/useStore";
 import { showWindow } from "../../../session/view";
 import { Line, RoundingLine, TakeLine, useTried } from "../PassParts";
 import { SideWindow } from "../SideWindow";
+import { Fold } from "../../inspector/inspector_parts";
 import { CheckBox } from "../../ui/CheckBox";
 import { Button, Field, Quiet } from "../../ui/controls";
 import { ValueRow } from "../../ui/ValueRow";
@@ -14,12 +15,18 @@ import { Picker } from "../../ui/Picker";
 
 const FIRST: PassSettings = {
   pull: 0.75,
+  within_cents: 0,
+  movement: 1,
+  scoop: 1,
+  fall: 1,
   drift: 0.6,
   vibrato: 1,
   rounding: "scale",
   beyond_cents: 8,
   keep_edited: true,
 };
+
+type Share = "pull" | "movement" | "drift" | "vibrato" | "scoop" | "fall";
 
 /** Correct many notes at once, seen and heard before it is taken. */
 export function PassWindow() {
@@ -37,7 +44,7 @@ export function PassWindow() {
   const changes = useTried(operation)?.changed_notes ?? null;
 
   const set = (values: Partial<PassSettings>): void => setSettings({ ...settings, ...values });
-  const percent = (key: "pull" | "drift" | "vibrato", label: string, max: number) => (
+  const percent = (key: Share, label: string, max: number) => (
     <ValueRow
       label={label}
       unit="%"
@@ -65,8 +72,23 @@ export function PassWindow() {
       />
       {hint && <Quiet>{hint}</Quiet>}
       {percent("pull", "Pull", 100)}
+      <ValueRow
+        label="To within"
+        unit="ct"
+        value={settings.within_cents}
+        min={0}
+        max={100}
+        step={1}
+        onCommit={(next) => set({ within_cents: Math.min(Math.max(next, 0), 100) })}
+      />
+      {percent("movement", "Movement", 200)}
       {percent("drift", "Drift", 200)}
       {percent("vibrato", "Vibrato", 300)}
+      <Fold>
+        <summary>Ways in and out</summary>
+        {percent("scoop", "Scoop", 200)}
+        {percent("fall", "Fall", 200)}
+      </Fold>
       <RoundingLine label="Rounding of the pass" value={settings.rounding} onChange={(rounding) => set({ rounding })} />
       <ValueRow
         label="Only over"
@@ -78,7 +100,7 @@ export function PassWindow() {
         onCommit={(next) => set({ beyond_cents: Math.min(Math.max(next, 0), 1200) })}
       />
       <CheckBox checked={settings.keep_edited} onChange={(on) => set({ keep_edited: on })}>
-        Keep notes I already edited
+        Keep what I set by hand
       </CheckBox>
       {someSpoken && (
         <CheckBox checked={spoken} onChange={setSpoken}>
