@@ -133,7 +133,7 @@ class TuneTest(CliCase):
         )
         code, out, _ = self.run_verb("tune", source, self.folder / "o.wav", "--edits", self.folder / "e.json")
         self.assertEqual(code, 0)
-        self.assertRegex(out, r"^0 notes and \d air events and gaps changed, ")
+        self.assertRegex(out, r"^0 notes and \d air events, gaps and stretches changed, ")
         before, after = (sf.read(str(p))[0] for p in (source, self.folder / "o.wav"))
         hiss = slice(round(1.46 * RATE), round(1.51 * RATE))
         change = 10 * np.log10(np.mean(after[hiss] ** 2) / np.mean(before[hiss] ** 2))

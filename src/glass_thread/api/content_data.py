@@ -8,6 +8,7 @@ from typing import Any
 from ..core.document.borrows import Borrow
 from ..core.document.comps import changed_choices
 from ..core.document.content import EditedAir
+from ..core.document.glazes import Glaze
 from ..core.document.notes import EditedNote
 from ..core.measure.verdicts import Verdict, Verdicts
 from ..core.plan.composing import REACH_S
@@ -21,8 +22,12 @@ from .context import desk
 
 
 def _gesture_data(edited: EditedNote) -> dict[str, Any]:
-    shown = {k: v for k, v in vars(edited.gesture).items() if k != "added_seed"}
+    shown = {k: v for k, v in vars(edited.gesture).items() if k not in ("added_seed", "edition")}
     return {**shown, "hand": [vars(stroke) for stroke in edited.gesture.hand]}
+
+
+def _glaze_data(glaze: Glaze) -> dict[str, Any]:
+    return {name: value for name, value in vars(glaze).items() if name != "edition"}
 
 
 def note_data(edited: EditedNote, verdict: Verdict) -> dict[str, Any]:
@@ -59,7 +64,7 @@ def content_data(standing: Standing, plan: Plan, verdicts: Verdicts) -> dict[str
         "air": [air_data(edited, verdicts) for edited in content.air.values()],
         "gaps": [asdict(gap) for gap in content.gaps.values()],
         "pins": [asdict(pin) for pin in content.pins.values()],
-        "glazes": [asdict(glaze) for glaze in content.glazes.values()],
+        "glazes": [_glaze_data(glaze) for glaze in content.glazes.values()],
         "choices": [asdict(choice) for choice in content.choices.values()],
         "borrows": [borrow_data(borrow) for borrow in content.borrows.values()],
         "links": [vars(link) for link in links_shown(desk(), standing)],
@@ -82,7 +87,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "notes": notes, "air": air,
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
         "pins": [asdict(pin) for key, pin in after.pins.items() if before.pins.get(key) != pin],
-        "glazes": [asdict(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
+        "glazes": [_glaze_data(glaze) for key, glaze in after.glazes.items() if before.glazes.get(key) != glaze],
         "choices": [asdict(choice) for key, choice in after.choices.items() if before.choices.get(key) != choice],
         "borrows": [borrow_data(one) for key, one in after.borrows.items() if before.borrows.get(key) != one],
         "links": [vars(link) for link in links_shown(desk(), moved.after)] if after.links != before.links else [],

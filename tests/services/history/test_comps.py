@@ -102,8 +102,13 @@ class CompTest(CompCase):
             begin += 1
         after = round((begin + 4) * HOP_S * rate)
         np.testing.assert_array_equal(sound[:, after:], source[:, after:])
-        first = round((next(iter(self.now().content.notes.values())).note.end_s - 0.2) * rate)
-        np.testing.assert_array_equal(sound[:, :first], tuned[:, :first])
+        # Up to the border it is the version, but that its cycles are brought back into their place before it.
+        first = next(iter(self.now().content.notes.values())).note
+        here = slice(round(first.start_s / HOP_S) + 10, round(first.end_s / HOP_S) - 40)
+        one, other = (track_f0(one[0], rate).midi[here] for one in (sound, tuned))
+        self.assertLess(np.nanmax(np.abs(one - other)), 0.04)
+        before = round((first.start_s - 0.05) * rate)
+        np.testing.assert_array_equal(sound[:, :before], tuned[:, :before])
         self.assertTrue(border.clean)
         self.assertEqual(border.law, "equal gain")
 

@@ -8,10 +8,10 @@ class TunePassesTest(SongCase):
         settings = dict(pull=0.5, drift=1.0, vibrato=1.0, rounding="scale", beyond_cents=0.0, keep_edited=True)
         save_pass(self.work, "Mine", settings)
         names = [row["name"] for row in list_passes(self.work)]
-        self.assertEqual((names[-1], len(names)), ("Mine", 4))
+        self.assertEqual((names[-1], len(names)), ("Mine", 5))
         with self.assertRaisesRegex(ParameterError, "name of its own"):
             save_pass(self.work, "Clear lead", settings)
         with self.assertRaisesRegex(ParameterError, "cannot be removed"):
             remove_pass(self.work, "Clear lead")
         remove_pass(self.work, "Mine")
-        self.assertEqual(len(list_passes(self.work)), 3)
+        self.assertEqual(len(list_passes(self.work)), 4)

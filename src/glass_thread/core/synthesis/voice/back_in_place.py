@@ -1,7 +1,8 @@
 """New cycles that meet the recording in its place again where an edit ends, so that what follows is as recorded.
 
 What an edit adds or takes of a period is spread over the edit, by cents that are not heard: first over all of it, then
-over its ends, where the pitch passes over anyway.
+over its ends, where the pitch passes over anyway.  Of a long edit only the last moments take part, so that what is
+edited later leaves what comes before as it is.
 """
 
 from __future__ import annotations
@@ -16,21 +17,31 @@ from ...signal.signal_tools import merged_ranges, runs, smoothstep
 from ...signal.types import Floats
 from .synthesis_marks import SynthesisMarks, place_marks
 
-INSIDE_CENTS = 2.5  # by which all of an edit may be off
+INSIDE_CENTS = 2.0  # by which all of an edit may be off
 END_CENTS = 40.0  # by which its two ends may be, at the most
 OUTSIDE_S, WITHIN_S, WITHIN_SHARE = 0.045, 0.12, 0.2  # of an end before and after the edit begins, of an edit at most
+LAST_S = 0.9  # of an edit that take part
 _ROUNDS = 6
 _CAREFUL = 0.7  # of what is left over that later rounds add
 _CENT = np.log(2.0) / 1200.0
 
 
 class _Edit(NamedTuple):
-    """Marks [first, last) that move, followed by others; by how many cents each may be off at all, and at the ends."""
+    """An edit up to mark `last`, which is untouched.
 
-    first: int
+    By how many cents the cycle at each mark may be off anywhere, and at the ends, each with what that adds up to in
+    cents times seconds; and whether the voice begins with it and all of it takes part.
+    """
+
     last: int
-    inside: Floats
-    ends: Floats
+    inside: tuple[Floats, float]
+    ends: tuple[Floats, float]
+    begins: bool
+
+    @property
+    def most(self) -> float:
+        """What it can take, in cents times seconds."""
+        return self.inside[1] + self.ends[1]
 
 
 def place_back(
@@ -46,28 +57,28 @@ def place_back(
     placed = place_marks(marks, ratio, fixed=fixed, time_map=moved)
     edits = _edits(marks, placed, sample_rate)
     asked = np.zeros(len(edits))  # cents times seconds
+    beyond = np.zeros(len(edits), dtype=bool)  # what was once more than an edit can take
     for number in range(_ROUNDS if edits else 0):
         off = np.array([_off_at(placed, marks, moved, edit.last) for edit in edits]) / sample_rate
-        own = [_spread(edit, marks, sample_rate, wanted) for edit, wanted in zip(edits, asked, strict=True)]
-        stays = np.array([one is None and edit.first > 0 for one, edit in zip(own, edits, strict=True)])
+        stays = np.array([more and not edit.begins for more, edit in zip(beyond, edits, strict=True)])
         if (np.abs(off)[~stays] * sample_rate < 0.5).all():
             break
         asked += np.diff(off, prepend=0.0) / _CENT * (1.0 if number < 2 else _CAREFUL)
-        placed = _placed(marks, ratio, sample_rate, edits, asked, fixed, moved)
+        beyond |= np.array([abs(wanted) > edit.most for wanted, edit in zip(asked, edits, strict=True)])
+        placed = _placed(marks, ratio, sample_rate, edits, np.where(stays, 0.0, asked), beyond, fixed, moved)
     return placed
 
 
 def _placed(
-    marks: Floats, ratio: Floats, sample_rate: int, edits: list[_Edit], asked: Floats,
+    marks: Floats, ratio: Floats, sample_rate: int, edits: list[_Edit], asked: Floats, beyond: NDArray[np.bool_],
     fixed: NDArray[np.bool_] | None, moved: TimeMap,
 ) -> SynthesisMarks:  # fmt: skip
     """The marks with what is asked of each edit spread over it, in cents times seconds."""
     bend, later = np.zeros(len(marks)), 0.0
-    for edit, wanted in zip(edits, asked, strict=True):
-        own = _spread(edit, marks, sample_rate, wanted)
-        if own is not None:
-            bend += own
-        elif edit.first == 0:
+    for edit, wanted, more in zip(edits, asked, beyond, strict=True):
+        if not more:
+            bend += _spread(edit, wanted)
+        elif edit.begins:
             later = -wanted * _CENT * sample_rate
     bent = ratio * np.exp(bend * _CENT)
     bent = np.where(np.abs(bent - 1.0) < 1e-7, 1.0, bent)
@@ -90,13 +101,19 @@ def _edits(marks: Floats, placed: SynthesisMarks, sample_rate: int) -> list[_Edi
 def _edit(marks: Floats, first: int, last: int, sample_rate: int) -> _Edit:
     since, until = (marks - marks[first]) / sample_rate, (marks[last] - marks) / sample_rate
     within = min(WITHIN_S, WITHIN_SHARE * float(since[last]))
-    sides = [(since if first else since + OUTSIDE_S), until]  # where the voice begins there is nothing before
-    rising = [smoothstep(away / OUTSIDE_S) for away in sides]
+    short = float(since[last]) <= LAST_S
+    rising = smoothstep(until / OUTSIDE_S)
+    if not short:
+        rising = rising * smoothstep((LAST_S - until) / OUTSIDE_S)
+    elif first:  # where the voice begins there is nothing before
+        rising = rising * smoothstep(since / OUTSIDE_S)
     inside, ends = np.zeros(len(marks)), np.zeros(len(marks))
-    inside[first:last] = (rising[0] * rising[1])[first:last]
-    for away, rise in list(zip(sides, rising, strict=True))[0 if first else 1 :]:
-        ends = np.maximum(ends, rise * smoothstep((OUTSIDE_S + within - away) / within))
-    return _Edit(first, last, INSIDE_CENTS * inside, END_CENTS * ends * (inside > 0.0))
+    inside[first:last] = rising[first:last]
+    for away in (since, until) if short and first else (until,):
+        ends = np.maximum(ends, smoothstep((OUTSIDE_S + within - away) / within))
+    lengths = np.diff(marks, append=marks[-1]) / sample_rate
+    inside, ends = INSIDE_CENTS * inside, END_CENTS * ends * inside
+    return _Edit(last, (inside, float(inside @ lengths)), (ends, float(ends @ lengths)), short and first == 0)
 
 
 def _off_at(placed: SynthesisMarks, marks: Floats, moved: TimeMap, last: int) -> float:
@@ -108,13 +125,10 @@ def _off_at(placed: SynthesisMarks, marks: Floats, moved: TimeMap, last: int) ->
     return float(placed.positions[at] - moved.to_target(marks[placed.sources[at]]))
 
 
-def _spread(edit: _Edit, marks: Floats, sample_rate: int, asked: float) -> Floats | None:
-    """Cents at each mark that add up to `asked` cents times seconds; None where that is more than may be."""
-    lengths = np.diff(marks, append=marks[-1]) / sample_rate
-    inside, ends = float(edit.inside @ lengths), float(edit.ends @ lengths)
+def _spread(edit: _Edit, asked: float) -> Floats:
+    """Cents at each mark that add up to `asked` cents times seconds, as far as the edit can take them."""
+    (inside, most_inside), (ends, most_at_ends) = edit.inside, edit.ends
     size = abs(asked)
-    if size > inside + ends:
-        return None
-    share = min(size / inside, 1.0) if inside else 0.0
-    rest = (size - share * inside) / ends if ends else 0.0
-    return np.sign(asked) * (share * edit.inside + rest * edit.ends)
+    share = min(size / most_inside, 1.0) if most_inside else 0.0
+    rest = min((size - share * most_inside) / most_at_ends, 1.0) if most_at_ends else 0.0
+    return np.sign(asked) * (share * inside + rest * ends)
