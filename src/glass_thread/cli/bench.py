@@ -17,6 +17,7 @@ from ..bench.hostile.attack import ATTACKS
 from ..bench.sound.comps import bench_comps
 from ..bench.sound.follow import bench_follow
 from ..bench.sound.harmony import bench_doubles, bench_harmony
+from ..bench.sound.movement import bench_glides, bench_ideal, bench_movement, bench_neighbours
 from ..bench.sound.real import bench_formants, bench_real
 from ..bench.sound.rendering import RATE, bench_edit, bench_rendering, bench_stereo
 from ..bench.sound.stretch import bench_stretch
@@ -43,16 +44,19 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
         "what", nargs="?", default="sound",
-        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen"),
+        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement"),
         help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
         "follow: a double against its lead; singer: planted habits found again; edits: the edit core as work grows; "
-        "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for",
+        "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for; "
+        "movement: what faders and glides leave, on --clips and on singers that wander",
     )  # fmt: skip
     parser.add_argument("--only", help="only tables whose title holds this")
     parser.add_argument("--seed", type=int, default=1, help="another seed sings other takes (default 1)")
     parser.add_argument("--voices", default=",".join(VOICES), help="comma list (default: all)")
     parser.add_argument("--minutes", type=int, default=10, help="length of the long recording (default 10)")
-    parser.add_argument("--clips", type=Path, nargs="+", default=[], metavar="CLIP", help="recordings for real")
+    parser.add_argument(
+        "--clips", type=Path, nargs="+", default=[], metavar="CLIP", help="recordings for real and movement"
+    )
     parser.add_argument("--json", type=Path, metavar="OUT.json", help="write the tables")
     parser.set_defaults(run=run)
 
@@ -75,6 +79,10 @@ def run(chosen: argparse.Namespace) -> int:
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "singer": {"Habits": bench_singer},
+               "movement": {"Movement": lambda: bench_movement(chosen.clips, chosen.seed),
+                            "Glides": lambda: bench_glides(chosen.clips, chosen.seed),
+                            "Neighbours": lambda: bench_neighbours(chosen.clips, chosen.seed),
+                            "Against an ideal take": lambda: bench_ideal(chosen.seed)},
                "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips),
                         "Formants of real voices": lambda: bench_formants(chosen.clips),
                         "Strain on real voices": lambda: bench_strain_real(chosen.clips)}}  # fmt: skip

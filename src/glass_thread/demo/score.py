@@ -46,7 +46,8 @@ class SungAir:
 
 @dataclass(frozen=True)
 class SungVoice:
-    """Voice colour: formant factor, LF shape `rd`, breath noise in dB, jitter in cents, shimmer in dB."""
+    """Voice colour: formant factor, LF shape `rd`, breath noise in dB, jitter in cents, shimmer in dB; and how far the
+    pitch wanders irregularly at rates from 0.7 to 7 Hz, in cents rms."""
 
     formants: float = 1.14
     rd: float = 1.05
@@ -54,6 +55,7 @@ class SungVoice:
     jitter_cents: float = 1.6
     flutter_cents: float = 3.0
     shimmer_db: float = 0.15
+    wander_cents: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -25,6 +25,7 @@ _BLOCK_S = 0.005
 _RING_S = 0.06
 _CHUNK = 256
 _CONTROL_HZ = 1000
+WANDER_HZ = (0.7, 7.0)
 FORMANTS = {
     "a": (730, 1090, 2440, 3400, 4500),
     "e": (530, 1840, 2480, 3500, 4500),
@@ -82,6 +83,16 @@ def _slow_noise(rng: np.random.Generator, n: int, sample_rate: int, low_hz: floa
     return scipy.interpolate.CubicSpline(np.arange(m) / _CONTROL_HZ, noise / noise.std())(np.arange(n) / sample_rate)
 
 
+def _wander(seed: int, n: int, sample_rate: int) -> Floats:
+    """Unit-rms noise with nothing outside of `WANDER_HZ`, shape (n,): irregular, as restless voices move."""
+    m = int(n / sample_rate * _CONTROL_HZ) + 2
+    spectrum = scipy.fft.rfft(np.random.default_rng([seed, 31]).standard_normal(m))
+    hz = scipy.fft.rfftfreq(m, 1.0 / _CONTROL_HZ)
+    spectrum[(hz < WANDER_HZ[0]) | (hz > WANDER_HZ[1])] = 0.0
+    noise = scipy.fft.irfft(spectrum, m)
+    return np.interp(np.arange(n) / sample_rate, np.arange(m) / _CONTROL_HZ, noise / noise.std())
+
+
 def _note_cents(note: SungNote, t: Floats) -> Floats:
     """Pitch of one note over time `t` in seconds, in cents re MIDI 0."""
     since = t - note.start_s
@@ -100,6 +111,8 @@ def pitch_curve(performance: Performance, sample_rate: int) -> Floats:
     midi = np.full(n, np.nan)
     rng = np.random.default_rng([performance.seed, 11])
     flutter = performance.voice.flutter_cents * _slow_noise(rng, n, sample_rate, 0, 7)
+    if performance.voice.wander_cents:
+        flutter = flutter + performance.voice.wander_cents * _wander(performance.seed, n, sample_rate)
     for group in voiced_groups(performance.notes):
         a, b = round(group[0].start_s * sample_rate), round(group[-1].end_s * sample_rate)
         t = np.arange(a, b) / sample_rate

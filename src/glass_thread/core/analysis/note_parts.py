@@ -24,6 +24,7 @@ _OUT, _SPREAD = 0.3, 1.3  # semitones, and times the body's own movement, beyond
 _LEAST = 0.4  # semitones that a scoop or fall goes at least
 _LONGEST_S, _LONGEST_SHARE = 0.3, 0.45  # of a note that its way in or out may take
 _KEPT_SHARE = 0.2  # of a note in which a longer way is kept, so that the body is flat when it is asked to be
+_ARRIVED = 0.35  # of how far off it began at most where it ends
 _BACK = 0.15  # semitones by which a way in one direction may turn back
 
 
@@ -114,6 +115,7 @@ def _end_of_way(smooth: Floats) -> int:
         end += 1
     top = int(np.argmax(away[:end]))
     turns_back = np.diff(away[top : end + 1])
-    if away[top] - max(away[end], 0.0) < _LEAST or turns_back[turns_back > 0].sum() > _BACK:
+    arrives = max(away[end], 0.0) < _ARRIVED * away[top]
+    if not arrives or away[top] - max(away[end], 0.0) < _LEAST or turns_back[turns_back > 0].sum() > _BACK:
         return 0
     return end

@@ -228,8 +228,10 @@ def two_pitches(midi: Floats) -> tuple[float, int]:
     apart = 100.0 * np.abs(means[1] - means[0])
     spread = 100.0 * np.sqrt(np.maximum(np.maximum(*spreads), 0.0))
     apart[(apart < TWO_PITCHES_CENTS) | (apart < _SETTLED * spread)] = 0.0
-    best = int(np.argmax(apart))
-    return float(apart[best]), int(known[cut[best]])
+    if not apart.any():
+        return 0.0, 0
+    among = np.flatnonzero(apart >= 0.97 * apart.max())  # about as good all over the step
+    return float(apart.max()), int(known[cut[round(among.mean())]])
 
 
 def abrupt_join(before: Note, note: Note, change: float, glide_ms: float) -> Flag | None:

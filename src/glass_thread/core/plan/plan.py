@@ -35,6 +35,7 @@ from .times import TrackTimes
 
 _MARGIN = RAMP_FRAMES + 1
 _BLEND_S = 0.02  # around what was displaced: pieces are rounded to samples, and voices blend over a cycle
+_BEFORE_S = 0.08  # in which a voice that is sung on already passes over to what is stretched
 Window = tuple[int, int]
 Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap, Glaze, LevelStretch)
 
@@ -264,7 +265,7 @@ def displaced_spans(before: Plan, after: Plan) -> list[tuple[float, float]]:
     spans = [(float(marks[a]), float(marks[b])) for a, b in runs(busy)]
     if away[0][-1]:
         spans.append((float(marks[-1]), after.contour.hop_s * len(after.correction) + 1.0))
-    return [(max(0.0, a - _BLEND_S), max(_voice_stops(plan, b) for plan in (before, after)) + _BLEND_S)
+    return [(max(0.0, a - _BEFORE_S), max(_voice_stops(plan, b) for plan in (before, after)) + _BLEND_S)
             for a, b in spans]  # fmt: skip
 
 

@@ -2,6 +2,7 @@ import styled from "styled-components";
 import { makeOfStretch } from "../../commands/notes/air";
 import { letFollow, pinCursor, takePinsAway } from "../../commands/notes/timing";
 import { useEditor } from "../../session/useStore";
+import { drawExact, drawOnLines } from "../../session/view";
 import { CheckBox } from "../ui/CheckBox";
 import { Button } from "../ui/controls";
 
@@ -29,7 +30,7 @@ const Pill = styled.div`
 const TOOL_HINTS = {
   select: "",
   time: "Drag a note or one of its ends: Shift by 1 ms, Ctrl onto the grid.",
-  draw: "Draw a pitch over notes; the voice keeps its fine movement. Alt draws straight.",
+  draw: "Draw a pitch over notes; Alt draws straight.",
   rub: "Drag over what was drawn, or over a tuned note, to have the voice back as it was.",
   level: "Drag along the level lane for a stretch; its cap goes up and down, its ends along.",
 };
@@ -47,6 +48,22 @@ function TimeChoices() {
         Pin (O)
       </Button>
       {pins > 0 && <Button onPress={takePinsAway}>Unpin all</Button>}
+    </>
+  );
+}
+
+/** How what is drawn goes. */
+function DrawChoices() {
+  const exact = useEditor((s) => s.exactLine);
+  const onLines = useEditor((s) => s.onLines);
+  return (
+    <>
+      <CheckBox checked={onLines} onChange={drawOnLines}>
+        On the lines
+      </CheckBox>
+      <CheckBox checked={exact} onChange={drawExact}>
+        Exact line
+      </CheckBox>
     </>
   );
 }
@@ -77,6 +94,7 @@ export function SheetHint() {
     <Pill>
       {hint}
       {hint === TOOL_HINTS.time && <TimeChoices />}
+      {hint === TOOL_HINTS.draw && <DrawChoices />}
     </Pill>
   );
 }

@@ -1,10 +1,9 @@
 import { otherVocals } from "../../document/track/vocals";
 import { useEditor } from "../../session/useStore";
-import { drawExact, drawOnLines, showWindow, takeTool } from "../../session/view";
+import { showWindow, takeTool } from "../../session/view";
 import { showAirAs } from "../../commands/notes/air";
 import { toggleBeneath } from "../../commands/voices/beneath";
 import { showPanel } from "../../commands/panels";
-import { CheckBox } from "../ui/CheckBox";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Segments } from "../ui/controls";
 import { ToolLine } from "../ui/ToolLine";
@@ -41,8 +40,6 @@ function VoicesMenu() {
 /** Tools of the sheet. */
 export function ToolRow() {
   const tool = useEditor((s) => s.tool);
-  const exact = useEditor((s) => s.exactLine);
-  const onLines = useEditor((s) => s.onLines);
   const airAs = useEditor((s) => s.airAs);
   return (
     <ToolLine role="toolbar" aria-label="Sheet tools">
@@ -58,16 +55,6 @@ export function ToolRow() {
         value={tool}
         onChange={(next) => takeTool(next)}
       />
-      {tool === "draw" && (
-        <>
-          <CheckBox checked={exact} onChange={drawExact}>
-            Exact line
-          </CheckBox>
-          <CheckBox checked={onLines} onChange={drawOnLines}>
-            On the lines
-          </CheckBox>
-        </>
-      )}
       <span className="room" />
       <Button
         aria-pressed={airAs === "spectrum"}
@@ -76,7 +63,7 @@ export function ToolRow() {
       >
         Energy
       </Button>
-      <ActionMenu label="Air and level" text="Air and level…" actions={LEVEL_WINDOWS} />
+      <ActionMenu label="Air and level" text="Levels…" actions={LEVEL_WINDOWS} />
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>

@@ -5,8 +5,8 @@ export const ToolLine = styled.div`
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 6px;
-  padding: 4px 8px;
+  gap: 5px;
+  padding: 4px 7px;
   border-bottom: 1px solid var(--edge);
   font-size: 13px;
   & .room {

@@ -5,7 +5,7 @@ import { linesOf, pitchName, signed } from "../../document/music/pitch_names";
 import { extremesIn } from "../../geometry/extremes";
 import { columns, voicedRuns } from "../../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../../geometry/viewport";
-import { drawFlag, drawFray } from "../marks/flag";
+import { drawFlag, drawFray, drawTied } from "../marks/flag";
 import { frameRange, isFar, SAME } from "./frames";
 import type { SheetData } from "../sheet_data";
 import { FONT, type Theme } from "../theme";
@@ -71,6 +71,7 @@ function drawRail(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   ctx.fillStyle = chosen ? theme.select : bent(data, note) ? theme.tuned : theme.rail;
   if (width < NARROW) fillWhole(ctx, x, y - 1, width, 2);
   else ctx.fillRect(x, y - 0.75, width, 1.5);
+  if (note.leave_as_sung) drawTied(ctx, theme, x, x + width, y);
   if (note.centre_span) drawCentreSpan(ctx, lanes, data, theme, note, note.centre_span);
   if (chosen) {
     const sung = midiToY(note.centre_midi, view, lanes);

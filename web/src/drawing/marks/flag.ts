@@ -1,4 +1,4 @@
-/** The marker of what deserves an ear, and the quieter one of strained notes. */
+/** Marks of notes: what deserves an ear, what is strained, what is left as sung. */
 
 import type { Theme } from "../theme";
 
@@ -20,4 +20,17 @@ export function drawFray(ctx: CanvasRenderingContext2D, theme: Theme, x: number,
   ctx.beginPath();
   for (let at = 0; at <= width; at += 3) ctx.lineTo(x + at, y + (at % 6 === 0 ? 0 : 3));
   ctx.stroke();
+}
+
+/** A thread tied at both ends of the rail: the note is left as sung. */
+export function drawTied(ctx: CanvasRenderingContext2D, theme: Theme, from: number, to: number, y: number): void {
+  ctx.strokeStyle = theme.ink;
+  ctx.fillStyle = theme.sheet;
+  ctx.lineWidth = 1.25;
+  for (const x of [from, to]) {
+    ctx.beginPath();
+    ctx.arc(x, y, 3.25, 0, 2 * Math.PI);
+    ctx.fill();
+    ctx.stroke();
+  }
 }

@@ -18,9 +18,9 @@ from ...signal.types import Floats
 from .synthesis_marks import SynthesisMarks, place_marks
 
 INSIDE_CENTS = 2.0  # by which all of an edit may be off
-END_CENTS = 40.0  # by which its two ends may be, at the most
-OUTSIDE_S, WITHIN_S, WITHIN_SHARE = 0.045, 0.12, 0.2  # of an end before and after the edit begins, of an edit at most
-LAST_S = 0.9  # of an edit that take part
+END_CENTS = 45.0  # by which its two ends may be, at the most
+OUTSIDE_S, WITHIN_S, WITHIN_SHARE = 0.042, 0.12, 0.2  # of an end before and after the edit begins, of an edit at most
+LAST_S = 1.4  # of an edit that take part
 _ROUNDS = 6
 _CAREFUL = 0.7  # of what is left over that later rounds add
 _CENT = np.log(2.0) / 1200.0

@@ -102,8 +102,9 @@ def tune_pass(
 ) -> NoteChange:
     """Correct many notes at once.
 
-    What a hand set stays, value by value, unless `keep_edited` is off; what another pass set is replaced.  Those nearer
-    to their target than `beyond_cents` are left, and so is what is spoken, unless asked, or left as sung.
+    What a hand set stays, value by value, unless `keep_edited` is off; what another pass set is replaced.  Ways in and
+    out stay where nothing is asked of them.  Notes nearer to their target than `beyond_cents` are left, and so are those
+    that are spoken, unless asked, or left as sung.
     """
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
@@ -114,7 +115,9 @@ def tune_pass(
         if edited.leave_as_sung or (edited.note.spoken and not spoken) or not far:
             after.append(edited)
             continue
-        wanted = {**AS_ASKED, **shares, "target_midi": target, "rounding": rounding}
+        ways = {name for name in ("scoop", "fall") if shares.get(name, 1.0) == 1.0 and name not in edited.by_pass}
+        asked = {name: share for name, share in shares.items() if name not in ways}
+        wanted = {**AS_ASKED, **asked, "target_midi": target, "rounding": rounding}
         after.append(passed(edited, wanted, keep_edited=keep_edited))
     return difference(chosen, after)
 
