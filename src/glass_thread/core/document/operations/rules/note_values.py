@@ -103,8 +103,8 @@ def tune_pass(
     """Correct many notes at once.
 
     What a hand set stays, value by value, unless `keep_edited` is off; what another pass set is replaced.  Ways in and
-    out stay where nothing is asked of them.  Notes nearer to their target than `beyond_cents` are left, and so are those
-    that are spoken, unless asked, or left as sung.
+    out stay where nothing is asked of them.  Notes nearer to their target than `beyond_cents` are left, as is what is
+    spoken, unless asked, or left as sung.
     """
     chosen = selected(notes, note_ids)
     around = neighbours_of_all(notes)
