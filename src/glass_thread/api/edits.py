@@ -14,6 +14,7 @@ from ..core.document.operations.rules.gesture_edits import alike_phrases
 from ..core.document.operations.rules.note_edits import lost_edits, propose_split
 from ..services.history.edit import edit, edit_text, jump, open_version, redo, undo
 from ..services.history.time_room import time_room
+from ..services.session.candidates import candidates
 from ..services.voices.lending import offers
 from .content_data import content_data, delta_data, done_data, version_data
 from .context import desk, marks_ahead, previews
@@ -21,6 +22,7 @@ from .schemas.borrowing import OffersIn, OffersOut
 from .schemas.content import (
     AlikeOut,
     BaseIn,
+    CandidatesOut,
     ContentOut,
     EditIn,
     EditOut,
@@ -94,6 +96,15 @@ def get_split_proposal(track_id: str, query_data: dict[str, Any]) -> Any:
     """Where a note would be cut near a time, and the centres on both sides."""
     standing = desk().at(track_id, query_data.pop("step"))
     return propose_split(standing.content.notes, standing.analysis, **query_data)
+
+
+@edit_routes.get("/tracks/<track_id>/notes/<note_id>/candidates")
+@edit_routes.input(StepQuery, location="query")
+@edit_routes.output(CandidatesOut)
+def get_candidates(track_id: str, note_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """Two pitches that a note may be meant to have, and how each sits on the backing there."""
+    standing = desk().at(track_id, query_data["step"])
+    return {"candidates": [one._asdict() for one in candidates(desk(), standing, note_id)]}
 
 
 @edit_routes.get("/tracks/<track_id>/phrases/<int:phrase>/alike")

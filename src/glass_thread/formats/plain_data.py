@@ -113,7 +113,8 @@ def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
 
 def gesture_from_data(data: dict[str, Any]) -> Gesture:
     """A gesture from plain data; values that an older version did not know are as sung."""
-    gesture = Gesture(**{"edition": 1, **data, "hand": _strokes(data.get("hand", []))})
+    listed = {"hand": _strokes(data.get("hand", [])), "candidates": tuple(data.get("candidates", ()))}
+    gesture = Gesture(**{"edition": 1, **data, **listed})
     bends = gesture.bends_pitch or gesture.glide_ms != USUAL_GLIDE_MS or gesture.glide_bend
     return gesture if bends else gesture.renewed
 

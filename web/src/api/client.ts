@@ -7,6 +7,7 @@ import type {
   DeriveIn,
   DerivedOut,
   AlikeOut,
+  CandidatesOut,
   AnalysisOut,
   BroughtOut,
   CaughtUpOut,
@@ -167,6 +168,8 @@ export const api = {
     post<TimeRoomOut>(`/tracks/${id}/time-room`, { step, ...wanted }),
   splitProposal: (id: string, step: string, note_id: string, at_s: number, exact: boolean) =>
     json<SplitOut>(`/tracks/${id}/split-proposal${query({ step, note_id, at_s, exact: String(exact) })}`),
+  candidates: (id: string, step: string, noteId: string) =>
+    json<CandidatesOut>(`/tracks/${id}/notes/${noteId}/candidates${query({ step })}`),
   alike: (id: string, step: string, phrase: number) =>
     json<AlikeOut>(`/tracks/${id}/phrases/${phrase}/alike${query({ step })}`),
   tunePasses: () => json<TunePassesOut>("/tune-passes"),

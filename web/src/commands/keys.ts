@@ -9,6 +9,7 @@ import { panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./notes/air";
 import { chooseHere, stepPhrase, stepRow, toggleRow } from "./versions/comps";
 import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } from "./notes/editing";
+import { swapCandidates } from "./notes/candidates";
 import { meanSelection } from "./notes/flags";
 import { redoHere, showPanel, undoHere } from "./panels";
 import { hearSelection, listenTo, setLoop, soundMidi, togglePlay } from "../listening/playing";
@@ -147,6 +148,7 @@ export const KEYS: readonly Key[] = [
     arrow,
   ),
   key("T", "tune the selection to the nearest allowed pitch", ["t"], () => void editSelection({ type: "tune" })),
+  key(";", "the other of two candidates, also while it plays", [";"], () => void swapCandidates()),
   key("Shift+T", "leave the selection as sung, or let passes act on it again", ["T"], toggleLeave),
   key("Backspace", "put the selection back as sung", ["Backspace"], () => {
     if (chosenStretch()) putStretchBack();

@@ -16,6 +16,10 @@ export type Operation = ({
 } & TuneOperation) | ({
     type: 'move';
 } & MoveOperation) | ({
+    type: 'set_candidates';
+} & SetCandidatesOperation) | ({
+    type: 'swap_candidates';
+} & SwapCandidatesOperation) | ({
     type: 'straighten';
 } & StraightenOperation) | ({
     type: 'soften_joins';
@@ -1476,6 +1480,39 @@ export type StraightenOperation = {
 };
 
 /**
+ * The other candidate
+ *
+ * Let the other of two candidates sound.
+ */
+export type SwapCandidatesOperation = {
+    type: 'swap_candidates';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+};
+
+/**
+ * Two candidates
+ *
+ * Name two targets to choose between by ear; the first one sounds.
+ */
+export type SetCandidatesOperation = {
+    type: 'set_candidates';
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * Two targets as text
+     */
+    targets: [
+        string,
+        string
+    ];
+};
+
+/**
  * Move
  *
  * Move targets by steps of each note's rounding, or by cents; what was as sung starts from where it was heard.
@@ -1703,6 +1740,16 @@ export type SetValuesOperation = {
 
 export type AlikeOut = {
     phrases: Array<number>;
+};
+
+export type CandidatesOut = {
+    candidates: Array<CandidateOut>;
+};
+
+export type CandidateOut = {
+    midi: number;
+    label: string;
+    sits: string;
 };
 
 export type CompVersionIn = {
@@ -2196,6 +2243,7 @@ export type GestureOut = {
     start_shift_ms: number;
     end_shift_ms: number;
     hand: Array<StrokeOut>;
+    candidates: Array<number>;
 };
 
 export type NoteDifferenceOut = {

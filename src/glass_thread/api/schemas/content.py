@@ -44,6 +44,7 @@ class GestureOut(Schema):
     start_shift_ms = Float(required=True)
     end_shift_ms = Float(required=True)
     hand = List(Nested(StrokeOut), required=True)
+    candidates = List(Float(), required=True)
 
 
 class FlagOut(Schema):
@@ -242,6 +243,16 @@ class PreviewOut(DeltaOut):
     changed_notes = Integer(required=True)
     changed_air = Integer(required=True)
     lost = List(String(), required=True)
+
+
+class CandidateOut(Schema):
+    midi = Float(required=True)
+    label = String(required=True)
+    sits = String(required=True)
+
+
+class CandidatesOut(Schema):
+    candidates = List(Nested(CandidateOut), required=True)
 
 
 class AlikeOut(Schema):

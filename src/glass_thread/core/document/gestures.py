@@ -75,6 +75,8 @@ class Gesture:
         Pitch drawn by hand over parts of the note.
     start_shift_ms, end_shift_ms : float
         By how much the note starts and ends later than sung; where it is sung through, its end is the next one's start.
+    candidates : tuple of float
+        Two targets in MIDI between which an ear has not chosen yet.
     edition : int
         What the values act on.  In edition 1, of release 0.1, drift and vibrato were what a detector fitted, and a
         glide was the time over which the correction passed; what was asked then keeps sounding so
@@ -104,6 +106,7 @@ class Gesture:
     hand: tuple[Stroke, ...] = ()
     start_shift_ms: float = 0.0
     end_shift_ms: float = 0.0
+    candidates: tuple[float, ...] = ()
     edition: int = EDITION
 
     @property
@@ -183,7 +186,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
 MOST_SHIFT_MS = 60_000.0
 ROUNDINGS = ("scale", "semitone", "free")
 ASPECTS: dict[str, tuple[str, ...]] = {
-    "centre": ("target_midi", "pull", "within_cents"),
+    "centre": ("target_midi", "pull", "within_cents", "candidates"),
     "within": ("within_cents",),
     "movement": ("movement",),
     "drift": ("drift",),

@@ -47,5 +47,21 @@ class Surroundings:
             weight *= CLASH_WEIGHT if heard else 1.0
         return weight
 
+    def sits(self, note: Note, midi: float) -> str:
+        """How a pitch sits on what the backing holds while a note lasts, in words; none where nothing is heard."""
+        if not self.has_backing:
+            return ""
+        a, b = ((t - self.harmony_from_s) / self.hop_s for t in (note.start_s, note.end_s))
+        rows = self.harmony[max(0, int(a)) : max(0, int(b) + 1)]
+        if len(rows) == 0 or not rows.any():
+            return "nothing sounds around it"
+        heard = rows.mean(axis=0) > SOUNDING
+        own = round(midi)
+        if heard[own % 12]:
+            return "in the chord"
+        return "clashes: a semitone beside a chord note" if heard[(own + 1) % 12] or heard[(own - 1) % 12] else (
+            "a neighbour of the chord"
+        )  # fmt: skip
+
 
 ALONE = Surroundings()

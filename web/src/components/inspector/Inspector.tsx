@@ -28,6 +28,7 @@ import { useEditor } from "../../session/useStore";
 import { setStrainLimit, showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
+import { Candidates } from "./Candidates";
 import { LevelStretchValues } from "./LevelStretchValues";
 import { Body, Buttons, Facts, Fold, Head, TargetRow } from "./inspector_parts";
 import { Steps } from "./Steps";
@@ -187,6 +188,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         <summary>Lean and formant</summary>
         {FURTHER_ROWS.map(valueRow)}
       </Fold>
+      {notes.length === 1 && <CandidatesFold note={first} />}
       <Fold>
         <summary>Added vibrato</summary>
         {ADDED_ROWS.map(valueRow)}
@@ -207,6 +209,17 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         <StrainLimit />
       </Fold>
     </Body>
+  );
+}
+
+/** Asked for only once it is opened. */
+function CandidatesFold({ note }: { note: NoteOut }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <Fold open={open} onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary>Two candidates</summary>
+      {open && <Candidates note={note} />}
+    </Fold>
   );
 }
 

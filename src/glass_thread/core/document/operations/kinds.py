@@ -147,6 +147,20 @@ def text_kind(words: str, example: str) -> Kind:
     return Kind(check, schema, example)
 
 
+def texts(words: str, how_many: int, example: Sequence[str]) -> Any:
+    """A field for some short texts."""
+    one = text_kind(words, example[0])
+
+    def check(name: str, value: object) -> tuple[str, ...]:
+        if not isinstance(value, (list, tuple)) or len(value) != how_many:
+            raise refuse(name, f"a list of {how_many} texts", value)
+        return tuple(one.check(name, text) for text in value)
+
+    item = {key: value for key, value in one.schema.items() if key != "description"}
+    schema = {"type": "array", "items": item, "minItems": how_many, "maxItems": how_many, "description": words}
+    return _declared(Kind(check, schema, list(example)), MISSING)
+
+
 def _check_id(name: str, value: object) -> str:
     if not isinstance(value, str) or not 0 < len(value) <= LONGEST_ID:
         raise refuse(name, "an id", value)

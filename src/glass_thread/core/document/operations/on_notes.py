@@ -19,6 +19,7 @@ from .kinds import (
     points,
     switch,
     text_kind,
+    texts,
     values,
     whole,
 )
@@ -78,6 +79,25 @@ class Move(Operation, type="move", label="Move", rule=note_values.move, needs="n
     note_ids: Sequence[str] = note_ids()
     steps: int = whole(-60, 60, "Steps of the rounding", default=0)
     cents: float = number(-6000.0, 6000.0, "Move", unit="cents", default=0.0)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetCandidates(
+    Operation, type="set_candidates", label="Two candidates", rule=note_values.set_candidates, needs="notes"
+):
+    """Name two targets to choose between by ear; the first one sounds."""
+
+    note_ids: Sequence[str] = note_ids()
+    targets: Sequence[str] = texts("Two targets as text", 2, ["F#4", "G4"])
+
+
+@dataclass(frozen=True, kw_only=True)
+class SwapCandidates(
+    Operation, type="swap_candidates", label="The other candidate", rule=note_values.swap_candidates, needs="notes"
+):
+    """Let the other of two candidates sound."""
+
+    note_ids: Sequence[str] = note_ids()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -74,6 +74,34 @@ def move(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], steps: int = 0,
     return difference(chosen, after)
 
 
+def set_candidates(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str], targets: Sequence[str]) -> NoteChange:
+    """Name two targets to choose between by ear, as text; the first one sounds."""
+    chosen = selected(notes, note_ids)
+    after = []
+    for edited in chosen:
+        pitches = tuple(keys.of(edited.note).typed(text) for text in targets)
+        if len(set(pitches)) != 2:
+            raise ParameterError("Name two different pitches to choose between.")
+        asked = replace(edited.gesture, candidates=pitches, target_midi=pitches[0], pull=edited.gesture.pull or 1.0)
+        after.append(replace(edited, gesture=asked))
+    return difference(chosen, after)
+
+
+def swap_candidates(notes: Notes, keys: KeyMap, *, note_ids: Sequence[str]) -> NoteChange:
+    """Let the other of the two candidates sound."""
+    del keys
+    chosen = [edited for edited in selected(notes, note_ids) if edited.gesture.candidates]
+    if not chosen:
+        raise ParameterError("No candidates are named for this note yet; name two pitches first.")
+    after = []
+    for edited in chosen:
+        first, second = edited.gesture.candidates
+        other = second if edited.gesture.target_midi == first else first
+        asked = replace(edited.gesture, target_midi=other, pull=edited.gesture.pull or 1.0)
+        after.append(replace(edited, gesture=asked))
+    return difference(chosen, after)
+
+
 def put_back(
     content: Content, keys: KeyMap, analysis: Analysis, *, note_ids: Sequence[str], aspect: str = "all"
 ) -> NoteChange:  # fmt: skip
