@@ -11,17 +11,22 @@ import scipy.optimize as so
 import soundfile as sf
 import soxr
 
+from glass_thread.bench.sound.movement import edited, left_in_notes, printed
+from glass_thread.bench.sound.real import Clip
 from glass_thread.core.document.gestures import Gesture
-from glass_thread.core.signal.types import Analysis, Floats, Note
+from glass_thread.core.signal.types import HOP_S, Analysis, Floats, Note
 from glass_thread.core.signal.units import hz_to_midi
 from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.build import FOLDER
+from glass_thread.demo.dirt import in_a_room, with_hum
+from glass_thread.demo.singer import Sung
 from glass_thread.demo.voices import random_performance
 from tests.kept import analyse, sing
-from tests.signals import RATE, pitch_correction
+from tests.signals import RATE, REAL_TAKE, pitch_correction
 
 KEY = one_key(make_tuning(0, "chromatic"))
+RECORDINGS = REAL_TAKE.parent
 READ_AT = 11_025  # hertz; enough for the pitch, and four times faster
 VOICES = ("bass", "tenor", "alto", "soprano", "breathy", "rough")
 
@@ -146,3 +151,49 @@ class IndependentTest(unittest.TestCase):
         self.assertGreater(len(rates), 3)
         self.assertAlmostEqual(float(np.median(rates)), 5.8, delta=0.1)
         self.assertAlmostEqual(float(np.median(extents)), 35.0, delta=4.0)
+
+
+class MovementTest(unittest.TestCase):
+    """What faders of movement leave, on a real clip as it is and in a room with hum, and on a singer who wanders."""
+
+    def take(self, name: str) -> Clip:
+        audio, rate = sf.read(str(RECORDINGS / "vocadito_14.flac"))
+        if name == "in a room with hum":
+            sung = Sung(audio, analyse(audio, rate).contour.midi, rate)
+            audio = with_hum(in_a_room(sung, -22.0, 3, rt60_s=0.5), -40.0, 3).audio
+        if name == "wandering":
+            voice = random_performance("alto", 91)
+            voice = replace(voice, voice=replace(voice.voice, wander_cents=38.0))
+            audio, rate = sing(voice, RATE).audio, RATE
+        return Clip(name, audio, rate, analyse(audio, rate))
+
+    def test_at_0_50_100_and_200(self) -> None:
+        for name, most, most_at_90 in (
+            ("real", 8.0, 16.0),
+            ("in a room with hum", 12.0, 24.0),
+            ("wandering", 3.0, 6.0),
+        ):
+            clip = self.take(name)
+            notes = clip.found.notes
+            sung = left_in_notes(read_on_grid(clip.audio, clip.rate), notes)
+            left = {}
+            for share in (0.0, 0.5, 2.0):
+                asked = {"type": "tune_pass", "note_ids": "all", "pull": 1.0, "movement": share}
+                left[share] = left_in_notes(read_on_grid(printed(clip, edited(clip, asked)), clip.rate), notes)
+            with self.subTest(name):
+                self.assertLessEqual(np.nanmedian(left[0.0]), most)
+                self.assertLessEqual(np.nanpercentile(left[0.0], 90), most_at_90)
+                self.assertGreater(np.nanmedian(left[0.5] / sung), 0.42)
+                self.assertLess(np.nanmedian(left[0.5] / sung), 0.58)
+                self.assertAlmostEqual(float(np.nanmedian(left[2.0] / sung)), 2.0, delta=0.2)
+            as_sung = edited(clip, {"type": "tune_pass", "note_ids": "all", "pull": 0.0})
+            np.testing.assert_array_equal(printed(clip, as_sung), clip.audio)
+
+
+def read_on_grid(audio: Floats, rate: int) -> Floats:
+    """Praat's pitch as the benchmark reads it, on the analysis grid."""
+    pitch = parselmouth.Sound(audio, rate).to_pitch_ac(time_step=HOP_S, pitch_floor=50.0, pitch_ceiling=1200.0)
+    hz = pitch.selected_array["frequency"]
+    near = np.clip(np.round((np.arange(int(len(audio) / rate / HOP_S) + 1) * HOP_S - pitch.xs()[0]) / HOP_S), 0,
+                   len(hz) - 1).astype(int)  # fmt: skip
+    return np.where(hz[near] > 0, hz_to_midi(np.maximum(hz[near], 1.0)), np.nan)
