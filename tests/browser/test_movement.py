@@ -5,7 +5,7 @@ import re
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from tests.browser import test_gestures
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.signals import REAL_TAKE

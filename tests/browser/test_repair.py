@@ -5,7 +5,7 @@ import re
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.measure.evaluation import border_jump
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE

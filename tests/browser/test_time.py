@@ -6,7 +6,7 @@ import numpy as np
 import soundfile as sf
 from playwright.sync_api import Route
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.demo import song
 from glass_thread.demo.build import FOLDER

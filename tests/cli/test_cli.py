@@ -9,7 +9,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.cli.main import build_parser, main
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.operations.registry import OPERATIONS
 from tests.command import command
 from tests.services.case import TakeCase

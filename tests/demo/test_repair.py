@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.song.keys import make_tuning, one_key

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.document.borrows import Borrow
-from ..core.document.comps import changed_choices
 from ..core.document.content import EditedAir
-from ..core.document.glazes import Glaze
+from ..core.document.items.borrows import Borrow
+from ..core.document.items.comps import changed_choices
+from ..core.document.items.glazes import Glaze
 from ..core.document.notes import EditedNote
 from ..core.measure.verdicts import Verdict, Verdicts
 from ..core.plan.composing import REACH_S

@@ -10,7 +10,7 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from ..core.analysis.air import air_spectrum
-from ..core.analysis.cuts import judge_cuts
+from ..core.analysis.notes.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
 from ..services.folder.workspace import tidy

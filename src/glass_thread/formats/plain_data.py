@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.document.borrows import Borrow, Fade
-from ..core.document.comps import Choice
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
 from ..core.document.gestures import ASPECTS, USUAL_GLIDE_MS, Gesture, Stroke
-from ..core.document.glazes import Glaze
-from ..core.document.level_stretches import LevelStretch
-from ..core.document.links import Given, Link
+from ..core.document.items.borrows import Borrow, Fade
+from ..core.document.items.comps import Choice
+from ..core.document.items.glazes import Glaze
+from ..core.document.items.level_stretches import LevelStretch
+from ..core.document.items.links import Given, Link
 from ..core.document.notes import EditedNote
 from ..core.document.time.stretches import Stretch
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato

@@ -13,9 +13,9 @@ from glass_thread.bench.finding.analysis import truth_on_grid
 from glass_thread.bench.finding.takes import take_scores
 from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
-from glass_thread.core.analysis.f0 import track_f0
 from glass_thread.core.analysis.hum import find_hum, notches
-from glass_thread.core.analysis.octaves import settle_octaves, within_reach
+from glass_thread.core.analysis.pitch.f0 import track_f0
+from glass_thread.core.analysis.pitch.octaves import settle_octaves, within_reach
 from glass_thread.core.analysis.presence import bled_in, in_the_gaps, ringing
 from glass_thread.core.document.flags import find_flags
 from glass_thread.core.signal.types import HOP_S, Contour, Note

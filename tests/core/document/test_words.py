@@ -4,8 +4,8 @@ import unittest
 
 import numpy as np
 
-from glass_thread.core.document.borrows import Borrow, Fade, in_layers, over, taken_over
 from glass_thread.core.document.content import Content, EditedAir
+from glass_thread.core.document.items.borrows import Borrow, Fade, in_layers, over, taken_over
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.time.stretches import Stretch
 from glass_thread.core.document.words import word_of

@@ -6,7 +6,7 @@ import numpy as np
 import parselmouth
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.content import Content, Pin, as_found
 from glass_thread.core.plan.plan import Plan, build_plan, displaced_spans
 from glass_thread.core.plan.time_map import sample_map, unmoved

@@ -5,8 +5,9 @@ from unittest import mock
 
 import numpy as np
 
-from glass_thread.core.analysis import analysis, f0
+from glass_thread.core.analysis import analysis
 from glass_thread.core.analysis.air import air_features
+from glass_thread.core.analysis.pitch import f0
 from glass_thread.core.signal import recording
 from glass_thread.core.signal.errors import AudioError
 from glass_thread.core.signal.levels import level_contour

@@ -4,7 +4,7 @@ import numpy as np
 import scipy.linalg as sl
 import soxr
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.score import Performance, SungNote
 from tests.kept import analyse, sing

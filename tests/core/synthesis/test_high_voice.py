@@ -10,8 +10,9 @@ from glass_thread.core.document.time.stretches import Stretch
 from glass_thread.core.plan.time_map import sample_map
 from glass_thread.core.signal.types import HOP_S, Contour, Floats
 from glass_thread.core.synthesis.render import render_whole
-from glass_thread.core.synthesis.voice import cycle_harmonics, pitch_marks
+from glass_thread.core.synthesis.voice import cycle_harmonics
 from glass_thread.core.synthesis.voice.cycle_harmonics import window_cycles
+from glass_thread.core.synthesis.voice.marks import pitch_marks
 from tests.signals import RATE
 
 HZ, LENGTH_S = 660.0, 2.4

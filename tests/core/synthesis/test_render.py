@@ -3,15 +3,15 @@ from unittest.mock import patch
 
 import numpy as np
 
-from glass_thread.core.analysis.f0 import track_f0
-from glass_thread.core.plan.curve import curve_correction
+from glass_thread.core.analysis.pitch.f0 import track_f0
+from glass_thread.core.plan.pitch.curve import curve_correction
 from glass_thread.core.signal.interpolation import read_between
 from glass_thread.core.signal.types import HOP_S, Contour
 from glass_thread.core.synthesis.render import Patch, apply_patches, render_part, render_run, voiced_runs
 from glass_thread.core.synthesis.voice.cycles import cycle_phase
 from glass_thread.core.synthesis.voice.layout import lay_out, prepare_run
-from glass_thread.core.synthesis.voice.pitch_marks import pitch_marks
-from glass_thread.core.synthesis.voice.synthesis_marks import place_marks
+from glass_thread.core.synthesis.voice.marks.pitch_marks import pitch_marks
+from glass_thread.core.synthesis.voice.marks.synthesis_marks import place_marks
 from tests.signals import RATE, analysed_short, harmonic_tone, sung_short
 
 

@@ -5,9 +5,9 @@ from functools import lru_cache
 
 import numpy as np
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.measure import evaluation as ev
-from glass_thread.core.plan.curve import curve_correction
+from glass_thread.core.plan.pitch.curve import curve_correction
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.synthesis.render import render_whole
 from glass_thread.demo.voices import random_performance

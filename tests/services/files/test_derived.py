@@ -7,7 +7,7 @@ import mido
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.content import Content, apply_to_content, as_found
 from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.document.operations.registry import Scene, parse_operation

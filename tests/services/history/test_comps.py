@@ -3,8 +3,8 @@
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
-from glass_thread.core.document.comps import Choice, changed_choices, chosen_at, spans_of, with_spans
+from glass_thread.core.analysis.pitch.f0 import track_f0
+from glass_thread.core.document.items.comps import Choice, changed_choices, chosen_at, spans_of, with_spans
 from glass_thread.core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from glass_thread.core.signal.types import HOP_S, Floats
 from glass_thread.services.history.comps import comp_at, list_comps, make_comp, version_from_comp

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import soundfile as sf
 
-from glass_thread.core.analysis.f0 import track_f0
+from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.measure.verdicts import judge
 from glass_thread.core.plan.plan import build_plan, changed_spans
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError

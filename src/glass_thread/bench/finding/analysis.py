@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ...core.analysis.analysis import analyse
-from ...core.analysis.f0 import track_f0
+from ...core.analysis.pitch.f0 import track_f0
 from ...core.measure import evaluation as ev
 from ...core.signal.types import HOP_S, Analysis, Floats
 from ...demo.score import Performance

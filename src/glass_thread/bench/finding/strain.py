@@ -13,7 +13,7 @@ from scipy.stats import spearmanr
 from ...core.analysis.analysis import analyse
 from ...core.document.strain import Asked, asked_of, strain
 from ...core.measure import evaluation as ev
-from ...core.plan.curve import curve_correction
+from ...core.plan.pitch.curve import curve_correction
 from ...core.signal.types import HOP_S, Floats, Note
 from ...core.synthesis.render import render_whole
 from ...demo.singer import Sung, sing

@@ -13,7 +13,7 @@ from ...core.alignment.timbre import timbre
 from ...core.alignment.warping import align
 from ...core.analysis.analysis import analyse
 from ...core.document.content import apply_to_content, as_found
-from ...core.document.links import LeadNow
+from ...core.document.items.links import LeadNow
 from ...core.document.operations.registry import Scene, parse_operation
 from ...core.plan.plan import build_plan
 from ...core.signal.types import HOP_S, Floats

@@ -14,7 +14,7 @@ import numpy as np
 import scipy
 
 from ...core.analysis.analysis import analyse
-from ...core.analysis.f0 import track_f0
+from ...core.analysis.pitch.f0 import track_f0
 from ...core.measure import evaluation as ev
 from ...core.measure.formants import formants
 from ...core.measure.loudness import measure_loudness

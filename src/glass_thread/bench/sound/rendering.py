@@ -12,11 +12,11 @@ import numpy as np
 import soundfile as sf
 
 from ...core.analysis.analysis import analyse, analyse_recording
-from ...core.analysis.f0 import track_f0
+from ...core.analysis.pitch.f0 import track_f0
 from ...core.document.content import apply_to_content, as_found
 from ...core.document.operations.registry import Scene, parse_operation
 from ...core.measure import evaluation as ev
-from ...core.plan.curve import curve_correction
+from ...core.plan.pitch.curve import curve_correction
 from ...core.plan.plan import build_plan
 from ...core.signal.types import HOP_S, Floats
 from ...core.song.keys import make_tuning, one_key

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ...core.analysis.analysis import analyse
-from ...core.analysis.f0 import track_f0
+from ...core.analysis.pitch.f0 import track_f0
 from ...core.document.content import Content, Pin, as_found
 from ...core.document.strain import LITTLE_BREATH_DB, Asked, damage
 from ...core.measure import evaluation as ev

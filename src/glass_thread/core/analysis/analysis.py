@@ -14,16 +14,16 @@ from ..signal.recording import Mono, Recording, blocks_of, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from ..signal.validation import refuse_no_sound
 from .air import air_features, find_air, high_level, rumble_in_sibilants
-from .confidence import doubted
-from .contour import split_contour
 from .creak import find_creak, with_creak
-from .f0 import track_f0
 from .holes import close_holes
 from .hum import find_hum
 from .key import estimate_keys, estimate_reference
+from .notes.contour import split_contour
+from .notes.segmentation import note_ranges
+from .notes.speech import mark_spoken
+from .pitch.confidence import doubted
+from .pitch.f0 import track_f0
 from .presence import singers_own
-from .segmentation import note_ranges
-from .speech import mark_spoken
 
 ANALYSIS_VERSION = 5
 PHRASE_GAP_S = 0.32

@@ -10,11 +10,11 @@ import numpy as np
 
 from ..signal.errors import NotFoundError, ParameterError
 from ..signal.types import HOP_S, AirEvent, Analysis, Note
-from .borrows import Borrow
-from .comps import Choice
-from .glazes import Glaze
-from .level_stretches import LevelStretch
-from .links import Link
+from .items.borrows import Borrow
+from .items.comps import Choice
+from .items.glazes import Glaze
+from .items.level_stretches import LevelStretch
+from .items.links import Link
 from .notes import EditedNote, Notes
 
 Item = TypeVar("Item")

@@ -8,8 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from ..analysis.contour import ContourParts, split_contour
-from ..analysis.note_parts import NoteParts, note_parts
+from ..analysis.notes.contour import ContourParts, split_contour
+from ..analysis.notes.note_parts import NoteParts, note_parts
 from ..signal.types import HOP_S, Contour, Floats, Note, Rounding
 from ..signal.units import HIGHEST_MIDI, LOWEST_MIDI
 from ..song.keys import KeyMap
@@ -80,7 +80,7 @@ class Gesture:
     edition : int
         What the values act on.  In edition 1, of release 0.1, drift and vibrato were what a detector fitted, and a
         glide was the time over which the correction passed; what was asked then keeps sounding so
-        (`core/plan/fitted.py`) until one of these values is set anew.
+        (`core/plan/pitch/fitted.py`) until one of these values is set anew.
     """
 
     target_midi: float | None = None

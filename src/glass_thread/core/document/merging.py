@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from .borrows import Borrow
 from .content import KINDS, Content, Edited, EditedAir, apply_to_content, fresh_id, named
-from .glazes import SHORTEST_RANGE_S, Glaze
+from .items.borrows import Borrow
+from .items.glazes import SHORTEST_RANGE_S, Glaze
 from .notes import EditedNote
 from .rows import Row
 

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from ..signal.errors import ParameterError
 from ..signal.types import HOP_S
-from .borrows import Borrow
 from .content import Content, EditedAir, air_owners
+from .items.borrows import Borrow
 from .notes import EditedNote, selected
 
 FURTHEST_S = 0.6  # that a word's consonants reach beyond its notes

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..analysis.contour import split_contour
+from ..analysis.notes.contour import split_contour
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
 from ..document.gestures import USUAL_GLIDE_MS, note_frames, shift_of, target_of

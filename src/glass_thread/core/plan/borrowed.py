@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..document.borrows import Borrow, in_layers
 from ..document.content import as_found
+from ..document.items.borrows import Borrow, in_layers
 from ..document.time.give_way import Anchor, Giving
 from ..signal.types import HOP_S, Analysis, Floats
 from ..song.keys import make_tuning, one_key

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..document.borrows import Borrow, over
 from ..document.flags import ABRUPT_CENTS, STEEPEST
+from ..document.items.borrows import Borrow, over
 from ..document.time.give_way import Anchor, Giving
 from ..document.time.stretches import Stretch
 from ..signal.signal_tools import smoothstep

@@ -9,13 +9,13 @@ import scipy
 
 from ..document.content import EditedAir, Gap, event_frames
 from ..document.gestures import note_frames
-from ..document.level_stretches import LevelStretch
+from ..document.items.level_stretches import LevelStretch
 from ..document.notes import EditedNote
 from ..signal.ramps import LEVEL_RAMP_S, inside
 from ..signal.signal_tools import smoothstep
 from ..signal.types import HOP_S, Floats
 from ..signal.units import db_to_gain, gain_to_db
-from .vibrato import added_vibrato
+from .pitch.vibrato import added_vibrato
 
 AIR_RAMP_S, BREATH_RAMP_S, GAP_RAMP_S = 0.01, 0.045, 0.03
 _GAP_RAMP = round(GAP_RAMP_S / HOP_S) + 1

@@ -13,13 +13,13 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..document.borrows import Borrow
-from ..document.comps import Choice
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
-from ..document.glazes import Glaze
-from ..document.level_stretches import LevelStretch
-from ..document.links import Link
+from ..document.items.borrows import Borrow
+from ..document.items.comps import Choice
+from ..document.items.glazes import Glaze
+from ..document.items.level_stretches import LevelStretch
+from ..document.items.links import Link
 from ..document.notes import EditedNote
 from ..document.time.give_way import NOTHING, Giving, give_way
 from ..document.time.stretches import Stretch, track_anchors
@@ -27,9 +27,9 @@ from ..signal.signal_tools import run_around, runs, voiced_around
 from ..signal.types import HOP_S, Analysis, Contour, Floats
 from ..song.keys import KeyMap
 from .formant_plan import fill_formant
-from .glaze import fill_glaze
 from .level_plan import RAMP_FRAMES, fill_level
-from .pitch_plan import fill_correction
+from .pitch.glaze import fill_glaze
+from .pitch.pitch_plan import fill_correction
 from .time_map import TimeMap, sample_map
 from .times import TrackTimes
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..document.borrows import Law
+from ..document.items.borrows import Law
 from ..plan.composing import FADE_S
 from ..signal.types import Floats
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..document.borrows import Law
+from ..document.items.borrows import Law
 from ..signal.recording import Recording
 from ..signal.types import Floats
 from .joins import joined

@@ -9,7 +9,7 @@ from typing import Any
 from ...core.alignment.timbre import performance, timbre
 from ...core.analysis.analysis import analyse_recording
 from ...core.document.content import apply_to_content, as_found
-from ...core.document.links import LeadNow
+from ...core.document.items.links import LeadNow
 from ...core.document.operations.on_follow import Follow
 from ...core.document.operations.registry import Scene, parse_operation
 from ...core.plan.plan import build_plan

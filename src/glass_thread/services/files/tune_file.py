@@ -10,7 +10,7 @@ from ...core.analysis.analysis import analyse_recording
 from ...core.document.content import Content, Pin, as_found
 from ...core.document.operations.registry import parse_operation
 from ...core.document.time.give_way import NOTHING, give_way, squeezed
-from ...core.plan.curve import curve_correction
+from ...core.plan.pitch.curve import curve_correction
 from ...core.plan.plan import Plan, build_plan, untouched_plan
 from ...core.signal.errors import ParameterError
 from ...core.signal.types import HOP_S, Analysis, Floats

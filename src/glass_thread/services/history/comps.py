@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...core.document.comps import Choice, spans_of
 from ...core.document.content import as_found, difference_of
+from ...core.document.items.comps import Choice, spans_of
 from ...core.document.merging import merged
 from ...core.document.operations.on_comps import Choose
 from ...core.document.operations.registry import Scene, describe

@@ -8,10 +8,10 @@ from typing import Any
 
 import numpy as np
 
-from ...core.analysis.f0 import track_f0
+from ...core.analysis.pitch.f0 import track_f0
 from ...core.document.content import Content, ContentChange, apply_to_content
 from ...core.document.gestures import AS_SUNG, ASPECTS
-from ...core.document.links import LeadNow
+from ...core.document.items.links import LeadNow
 from ...core.document.notes import EditedNote, selected
 from ...core.document.operations.on_borrows import BorrowWord
 from ...core.document.operations.on_follow import Follow

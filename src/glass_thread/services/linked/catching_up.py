@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ...core.document.links import Link
+from ...core.document.items.links import Link
 from ...core.signal.errors import ParameterError
 from ...store.records import Track
 from ..history.edit import Done, edit

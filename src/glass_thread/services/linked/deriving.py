@@ -9,7 +9,7 @@ from dataclasses import replace
 from typing import Any, NamedTuple
 
 from ...core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
-from ...core.document.links import Link
+from ...core.document.items.links import Link
 from ...core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
 from ...core.document.operations.registry import Operation, Scene, parse_operation
 from ...core.document.operations.rules.derived_edits import sung_by

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from ...core.document.comps import Choices, spans_of
 from ...core.document.content import Content
 from ...core.document.gestures import note_frames
+from ...core.document.items.comps import Choices, spans_of
 from ...core.plan.plan import Plan
 from ...core.plan.times import TrackTimes
 

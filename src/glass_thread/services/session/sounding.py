@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.document.comps import spans_of
+from ...core.document.items.comps import spans_of
 from ...core.document.notes import EditedNote
 from ...core.measure.verdicts import Verdict
 from ...core.plan.plan import Plan

@@ -14,8 +14,8 @@ from typing import NamedTuple, Protocol
 
 import numpy as np
 
-from ...core.document.borrows import Borrow, in_layers, stretched
 from ...core.document.content import Content
+from ...core.document.items.borrows import Borrow, in_layers, stretched
 from ...core.plan.borrowed import as_sung_plan, lending_plan, with_borrows
 from ...core.plan.level_plan import air_share, level_gain
 from ...core.plan.plan import Plan

@@ -8,8 +8,8 @@ from typing import NamedTuple, Protocol
 
 import numpy as np
 
-from ...core.document.borrows import Law
-from ...core.document.comps import Choices, spans_of
+from ...core.document.items.borrows import Law
+from ...core.document.items.comps import Choices, spans_of
 from ...core.plan.composing import FADE_S, REACH_S, Blend, agree, composed, place_blend
 from ...core.plan.plan import Plan
 from ...core.signal.types import HOP_S, Floats

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...core.document.borrows import Borrow, Fade, over, taken_over
+from ...core.document.items.borrows import Borrow, Fade, over, taken_over
 from ...core.document.operations.on_borrows import BorrowWord
 from ...core.document.time.give_way import MAX_STRETCH, fitting
 from ...core.document.words import Loan, Word, word_of

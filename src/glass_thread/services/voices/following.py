@@ -11,7 +11,7 @@ from ...core.alignment.matching import Match, Matching, match_notes
 from ...core.alignment.warping import Alignment, align
 from ...core.document.content import Content
 from ...core.document.gestures import note_frames
-from ...core.document.links import LeadNow, Led
+from ...core.document.items.links import LeadNow, Led
 from ...core.document.notes import EditedNote, current_targets
 from ...core.document.operations.on_follow import Follow
 from ...core.measure.verdicts import drawn_centre

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...core.alignment.likeness import likeness
-from ...core.document.borrows import over
 from ...core.document.content import air_owners
+from ...core.document.items.borrows import over
 from ...core.document.time.give_way import MAX_STRETCH, MIN_STRETCH
 from ...core.document.words import Word, word_at, word_of
 from ...core.signal.types import HOP_S, Floats

@@ -7,7 +7,7 @@ from glass_thread.core.document.content import Content
 from glass_thread.core.document.gestures import Gesture, parts_of
 from glass_thread.core.document.notes import EditedNote, current_target, current_targets
 from glass_thread.core.document.operations.registry import describe, parse_operation
-from glass_thread.core.plan.pitch_plan import note_correction
+from glass_thread.core.plan.pitch.pitch_plan import note_correction
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.signal.types import Note
 from glass_thread.core.song.keys import make_tuning, one_key

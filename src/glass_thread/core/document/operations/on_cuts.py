@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...analysis.f0 import MAX_HZ, MIN_HZ
+from ...analysis.pitch.f0 import MAX_HZ, MIN_HZ
 from .kinds import choice, ids, number, one_id, switch, whole
 from .on_notes import note_ids
 from .operation import Operation

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..gestures import RANGES
-from ..level_stretches import FADES_MS
+from ..items.level_stretches import FADES_MS
 from .kinds import Kind, ids, number, number_kind, switch_kind, values
 from .operation import Operation
 from .rules import level_stretch_edits

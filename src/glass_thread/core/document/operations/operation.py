@@ -12,7 +12,7 @@ from ...signal.errors import ParameterError
 from ...signal.types import Analysis, Floats, Reading
 from ...song.keys import KeyMap
 from ..content import Content, ContentChange
-from ..links import LeadNow
+from ..items.links import LeadNow
 from ..notes import by_hand
 from ..rows import Row
 from ..words import Loan

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections import Counter
 
 from ...signal.units import pitch_label
-from ..borrows import Borrow
-from ..comps import Choice
 from ..content import ContentChange, EditedAir, Gap, Pin
-from ..glazes import Glaze
-from ..level_stretches import LevelStretch
-from ..links import Link
+from ..items.borrows import Borrow
+from ..items.comps import Choice
+from ..items.glazes import Glaze
+from ..items.level_stretches import LevelStretch
+from ..items.links import Link
 from ..notes import EditedNote
 from . import on_air, on_borrows, on_comps, on_cuts, on_derived, on_follow, on_glazes, on_levels, on_notes, on_time
 from .operation import OPERATIONS, Operation, Scene, parse_operation

@@ -11,14 +11,14 @@ from numpy.typing import NDArray
 from ...plan.time_map import TimeMap, unmoved
 from ...signal.signal_tools import runs
 from ...signal.types import HOP_S, Contour, Floats
-from .back_in_place import place_back
 from .cycle_harmonics import grid_points, window_cycles
 from .doubling import by_turns, doubled_cycles
+from .marks.back_in_place import place_back
+from .marks.pitch_marks import pitch_marks
+from .marks.reading_on import read_on
+from .marks.synthesis_marks import SynthesisMarks
 from .own_breath import how_far
-from .pitch_marks import pitch_marks
-from .reading_on import read_on
 from .steadied import how_steady, steadied_cycles
-from .synthesis_marks import SynthesisMarks
 
 PART_S = 0.5
 _MIN_MARKS = 6

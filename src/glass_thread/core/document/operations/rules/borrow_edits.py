@@ -9,9 +9,9 @@ from typing import Any
 from ....signal.errors import ParameterError
 from ....signal.types import HOP_S, Analysis
 from ....song.keys import KeyMap
-from ...borrows import Borrow, taken_over
 from ...content import Content, ContentChange, Edited, EditedAir, as_found, fresh_ids, named, picked
 from ...gestures import Gesture
+from ...items.borrows import Borrow, taken_over
 from ...notes import EditedNote
 from ...words import Loan, Word, word_of
 

@@ -8,8 +8,8 @@ from typing import TypeVar, get_args
 
 from ....signal.errors import NotFoundError, ParameterError
 from ....signal.types import AirKind
-from ...comps import SHORTEST_CHOICE_S, Chosen, chosen_at, in_order, spans_of, with_spans
 from ...content import Content, ContentChange, Edited, EditedAir, difference_of, fresh_ids
+from ...items.comps import SHORTEST_CHOICE_S, Chosen, chosen_at, in_order, spans_of, with_spans
 from ...notes import EditedNote
 from ...rows import Row
 

@@ -12,7 +12,7 @@ from ....signal.types import Analysis
 from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, fresh_id, picked
 from ...gestures import RANGES, Stroke
-from ...links import Given, LeadNow, Led, Link, given_of
+from ...items.links import Given, LeadNow, Led, Link, given_of
 from ...notes import EditedNote, difference, selected
 from ...time.give_way import give_way
 from .moving import moved_where_it_fits

@@ -10,7 +10,7 @@ from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, fresh_ids, picked
-from ...glazes import SHORTEST_RANGE_S, Glaze, without
+from ...items.glazes import SHORTEST_RANGE_S, Glaze, without
 
 
 def add_glaze(

@@ -10,7 +10,7 @@ from ....signal.errors import ParameterError
 from ....signal.types import Analysis
 from ....song.keys import KeyMap
 from ...content import Content, ContentChange, Edited, fresh_ids, picked
-from ...level_stretches import SHORTEST_STRETCH_S, LevelStretch, outside
+from ...items.level_stretches import SHORTEST_STRETCH_S, LevelStretch, outside
 
 
 def add_stretch(

@@ -9,7 +9,7 @@ import numpy as np
 
 from ....analysis.analysis import describe_note
 from ....analysis.creak import creak_of, with_creak
-from ....analysis.segmentation import note_ranges
+from ....analysis.notes.segmentation import note_ranges
 from ....signal.errors import NotFoundError, ParameterError
 from ....signal.types import HOP_S, Analysis, Note, Reading
 from ....signal.validation import in_range

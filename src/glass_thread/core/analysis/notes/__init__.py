@@ -1,0 +1,1 @@
+"""Where notes begin and end, and what each is made of."""

@@ -1,0 +1,1 @@
+"""How high a voice is, and how sure that is."""

@@ -1,0 +1,1 @@
+"""The correction of pitch: notes, the ways between them, curves drawn by hand, glazes."""

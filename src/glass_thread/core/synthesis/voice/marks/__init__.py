@@ -1,0 +1,1 @@
+"""Where cycles lie, and where they go."""
