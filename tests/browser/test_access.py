@@ -79,11 +79,11 @@ class AccessTest(AccessCase):
         page = self.page
         self.press("n")
         for menu, item in (
-            ("Air and level", "Soften harsh sibilants…"),
-            ("Air and level", "Breaths…"),
-            ("Air and level", "Even out…"),
-            ("Air and level", "Clear gaps…"),
-            ("Air and level", "Loudness…"),
+            ("Levels", "Soften harsh sibilants…"),
+            ("Levels", "Breaths…"),
+            ("Levels", "Even out…"),
+            ("Levels", "Clear gaps…"),
+            ("Levels", "Loudness…"),
             ("More for the selection", "Read again…"),
             ("More for the selection", "Phrases like this one…"),
             (None, "Tune pass…"),

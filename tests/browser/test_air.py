@@ -36,7 +36,7 @@ class AirCase(GestureCase):
         self.settle()
 
     def window(self, name: str):
-        self.choose_from("Air and level", name)
+        self.choose_from("Levels", name)
         return self.page.get_by_role("dialog")
 
     def press(self, *keys: str) -> None:

@@ -126,6 +126,7 @@ class StripTest(GestureCase):
     def test_typed_changes_by_an_amount_and_nonsense(self) -> None:
         page = self.page
         page.keyboard.press("n")
+        page.get_by_text("Lean and formant").click()
         field = page.get_by_label("Lean out (ct)")
         field.fill("30")
         field.press("Enter")
@@ -146,6 +147,7 @@ class StripTest(GestureCase):
         page.keyboard.press("n")
         page.keyboard.press("t")
         self.until("n.gesture.pull === 1")
+        page.get_by_text("Lean and formant").click()
         field = page.get_by_label("Formant (st)")
         field.fill("2")
         field.press("Enter")
@@ -221,7 +223,7 @@ class CutTest(GestureCase):
         self.until("n.centre_span !== null")
         self.choose_from("More for the selection", "Straighten towards the out end")
         self.until("n.gesture.drift === 0 && n.gesture.pull === 1")
-        self.choose_from("More for the selection", "Soften the joins")
+        self.choose_from("More for the selection", "Soften the joins (Shift+J)")
         self.choose_from("More for the selection", "Read again…")
         window = page.get_by_role("dialog", name="Read again")
         field = window.get_by_label("Lowest (Hz)")

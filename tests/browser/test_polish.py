@@ -48,7 +48,7 @@ class PolishTest(AirCase):
         self.fail(f"the Tab key does not reach {text}")
 
     def open_by_keys(self, first_letters: str) -> None:
-        self.page.get_by_role("button", name="Air and level").press("Enter")
+        self.page.get_by_role("button", name="Levels").press("Enter")
         self.page.keyboard.type(first_letters)
         self.page.keyboard.press("Enter")
         self.page.get_by_role("dialog").wait_for()

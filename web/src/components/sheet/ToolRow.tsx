@@ -63,7 +63,7 @@ export function ToolRow() {
       >
         Energy
       </Button>
-      <ActionMenu label="Air and level" text="Levels…" actions={LEVEL_WINDOWS} />
+      <ActionMenu label="Levels" text="Levels…" actions={LEVEL_WINDOWS} />
       <Button onPress={() => showWindow("quantise")}>Quantise…</Button>
       <Button onPress={() => showWindow("pass")}>Tune pass…</Button>
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
