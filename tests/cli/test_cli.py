@@ -13,7 +13,7 @@ from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.operations.registry import OPERATIONS
 from tests.command import command
 from tests.services.case import TakeCase
-from tests.signals import RATE, FolderCase, sung_short, write_short
+from tests.signals import RATE, REAL_TAKE, FolderCase, sung_short, write_short
 
 
 class CliCase(FolderCase):
@@ -120,6 +120,20 @@ class TuneTest(CliCase):
                 self.assertEqual(code, 2)
                 self.assertIn(words, error)
                 self.assertFalse((self.folder / "o.wav").exists())
+
+    def test_movement_within_and_what_lies_off_its_place(self) -> None:
+        moved = {"type": "move", "note_ids": ["n0010"], "cents": 37.0}  # 0.2 s of a low voice that is sung on
+        (self.folder / "e.json").write_text(
+            json.dumps({"format": "glass-thread-edits", "version": 1, "operations": [moved]})
+        )
+        code, out, _ = self.run_verb("tune", REAL_TAKE, self.folder / "o.wav", "--edits", self.folder / "e.json")
+        self.assertEqual(code, 0)
+        self.assertRegex(out, r", 1\.\d\d s after short notes up to half a cycle off their place$")
+        code, out, _ = self.run_verb("tune", REAL_TAKE, self.folder / "p.wav", "--movement", 0.5, "--within", 10)
+        self.assertRegex(out, r"^2\d notes changed")
+        code, _, error = self.run_verb("tune", REAL_TAKE, self.folder / "q.wav", "--within", 900)
+        self.assertEqual(code, 2)
+        self.assertIn("“within_cents” must be a number from 0 to 100", error)
 
     def test_edits_of_air_and_level(self) -> None:
         source = write_short(self.folder)

@@ -71,9 +71,11 @@ def run(chosen: argparse.Namespace) -> int:
     )  # fmt: skip
     air = f" and {summary.air_changed} air events, gaps and stretches" if summary.air_changed else ""
     moved = f" in place and {100 * summary.moved_share:.2f} % moved" if summary.moved_share else ""
+    off_s = sum(b - a for a, b in summary.displaced)
+    off = f", {off_s:.2f} s after short notes up to half a cycle off their place" if off_s else ""
     print(
         f"{summary.notes_changed} notes{air} changed, "
         f"{100 * summary.untouched_share:.2f} % of samples bit-identical{moved}, "
-        f"peak {summary.peak_dbfs:.1f} dBFS"
+        f"peak {summary.peak_dbfs:.1f} dBFS{off}"
     )
     return 0

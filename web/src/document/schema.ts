@@ -1832,6 +1832,7 @@ export type PrintSummaryOut = {
     air_changed: number;
     borrowed_share: number;
     borrowed: Array<string>;
+    displaced: Array<Array<number>>;
     usual_bits: number;
 };
 

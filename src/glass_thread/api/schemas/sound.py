@@ -61,6 +61,7 @@ class PrintSummaryOut(Schema):
     air_changed = Integer(required=True)
     borrowed_share = Float(required=True)
     borrowed = List(String(), required=True)
+    displaced = List(List(Float()), required=True)
     usual_bits = Integer(required=True)
 
 

@@ -59,14 +59,17 @@ def laid_out(take: Take, layout: Layout, sample_rate: int, channels: int) -> Ite
         end = min(begin + step, layout.last)
         low, high = min(max(begin, 0), take.length), min(max(end, 0), take.length)
         parts = [np.zeros((channels, end - begin)) for _ in range(3)]
+        displaced: list[tuple[int, int]] = []
         for block in take.blocks(low, high):
             at = slice(block.begin - begin, block.begin - begin + block.tuned.shape[1])
             for part, samples in zip(parts, (block.sung, block.moved, block.tuned), strict=True):
                 part[:, at] = samples
+            displaced += block.displaced
         gain = layout.gain(begin, end)
         if gain is not None:
             parts[2] = parts[2] * gain
-        yield Block(begin, *parts)
+        sung, moved, tuned = parts
+        yield Block(begin, sung, moved, tuned, tuple(displaced))
 
 
 def chosen_spans(spans_s: Sequence[tuple[float, float]], sample_rate: int, length: int) -> Spans:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ...core.analysis.analysis import Progress
 from ...core.measure.loudness import LoudnessMeter
 from ...core.signal.errors import ParameterError
+from ...core.signal.signal_tools import merged_ranges
 from ...core.signal.types import Floats
 from ...core.signal.units import gain_to_db
 from ...core.signal.validation import in_range
@@ -33,7 +34,8 @@ Blocks = Iterator[Block]
 class PrintSummary:
     """What a print holds: shares of samples that are as recorded, in their place or moved (0 to 1; the rest is
     rendered or borrowed), peak in dBFS, what sounds different, loudness and true peak (ITU-R BS.1770), and the share
-    that is borrowed, with where from."""
+    that is borrowed, with where from; and seconds of the print that nothing was asked of and that lie up to half a
+    cycle off their place."""
 
     untouched_share: float
     peak_dbfs: float
@@ -44,6 +46,7 @@ class PrintSummary:
     true_peak_dbtp: float = 0.0
     borrowed_share: float = 0.0
     borrowed: tuple[str, ...] = ()
+    displaced: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -99,10 +102,12 @@ def write_print(
     rate = form.sample_rate or info.sample_rate
     scale = 1.0 if form.bits == 32 else 2.0 ** (form.bits - 1)
     same, moved, peak = 0, 0, 0.0
+    displaced: list[tuple[int, int]] = []
     meter, other = LoudnessMeter(rate, info.channels), Resampled(info, rate) if form.sample_rate else None
     writer = _writer(path, info, form, other.frames if other else info.frames)
     try:
-        for done, (begin, sung, placed, tuned) in enumerate(blocks):
+        for done, (begin, sung, placed, tuned, off) in enumerate(blocks):
+            displaced += off
             report("Printing", 0.05 + 0.9 * min(done * sung.shape[1] / max(info.frames, 1), 1.0))
             edited = (placed != tuned).any(axis=0)
             tuned = tuned * gain if form.lower_db else tuned
@@ -130,7 +135,7 @@ def write_print(
     lent = changed.borrowed_s * info.sample_rate / total
     return PrintSummary(
         same / total, float(gain_to_db(peak)), changed.notes, changed.air, moved / total, loud.integrated_lufs,
-        loud.true_peak_dbtp, min(lent, 1.0), changed.borrowed,
+        loud.true_peak_dbtp, min(lent, 1.0), changed.borrowed, _in_seconds(displaced, info.sample_rate),
     )  # fmt: skip
 
 
@@ -161,6 +166,11 @@ def _kept(sung: Floats, placed: Floats, printed: Floats) -> tuple[int, int]:
     return int(in_place.sum()), int(moved.sum())
 
 
+def _in_seconds(ranges: list[tuple[int, int]], sample_rate: int) -> tuple[tuple[float, float], ...]:
+    """Ranges of samples in seconds, those that touch made one."""
+    return tuple((round(a / sample_rate, 3), round(b / sample_rate, 3)) for a, b in merged_ranges(ranges, 2))
+
+
 def _writer(path: Path, info: AudioInfo, form: PrintForm, frames: int) -> WavWriter | FlacWriter:
     rate = form.sample_rate or info.sample_rate
     if form.container == "flac":
@@ -174,8 +184,10 @@ def _writer(path: Path, info: AudioInfo, form: PrintForm, frames: int) -> WavWri
 def summarise(blocks: Blocks, info: AudioInfo, changed: Changed) -> PrintSummary:
     """Shares, peak and loudness of what a print at the source's depth would hold."""
     same = moved = total = 0
+    displaced: list[tuple[int, int]] = []
     peak, meter = 0.0, LoudnessMeter(info.sample_rate, info.channels)
-    for _begin, sung, placed, tuned in blocks:
+    for _begin, sung, placed, tuned, off in blocks:
+        displaced += off
         here, there = _kept(sung, placed, tuned)
         same, moved, total = same + here, moved + there, total + sung.shape[1]
         peak = max(peak, float(np.abs(tuned).max(initial=0.0)))
@@ -184,4 +196,5 @@ def summarise(blocks: Blocks, info: AudioInfo, changed: Changed) -> PrintSummary
     return PrintSummary(
         same / total, float(gain_to_db(peak)), changed.notes, changed.air, moved / total, loud.integrated_lufs,
         loud.true_peak_dbtp, changed.borrowed_s * info.sample_rate / total, changed.borrowed,
+        _in_seconds(displaced, info.sample_rate),
     )  # fmt: skip

@@ -19,7 +19,6 @@ from ...core.document.items.borrows import Borrow, in_layers, stretched
 from ...core.plan.borrowed import as_sung_plan, lending_plan, with_borrows
 from ...core.plan.level_plan import air_share, level_gain
 from ...core.plan.plan import Plan
-from ...core.plan.time_map import TimeMap
 from ...core.signal.errors import AudioError, ParameterError
 from ...core.signal.recording import Mono, Recording
 from ...core.signal.signal_tools import resample, runs, voiced_around
@@ -104,12 +103,17 @@ Source = CachedRecording | LaidRecording
 
 class Block(NamedTuple):
     """Samples of a track from sample `begin` on: in the recording; as sung but moved in time, NaN where that is no
-    sample of the recording, be it rendered or borrowed; and tuned."""
+    sample of the recording, be it rendered or borrowed; and tuned.
+
+    `displaced` are ranges of samples, counted as `begin` is, that nothing is asked of and that still lie up to half a
+    cycle off their place, as what is edited before them is too short to bring them back.
+    """
 
     begin: int
     sung: Floats
     moved: Floats
     tuned: Floats
+    displaced: tuple[tuple[int, int], ...] = ()
 
 
 def track_length(source: Source, plan: Plan) -> int:
@@ -152,30 +156,32 @@ class Renderer:
         recording."""
         return _moved(self.heard(source, plan), plan, begin, end, recorded=True)
 
+    def displaced(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> tuple[tuple[int, int], ...]:
+        """Ranges of track samples in [begin, end) that are off their place; see `Block`."""
+        heard, found = self.heard(source, plan), []
+        for run in _runs_in(plan, source.sample_rate, begin, end):
+            laid = self._laid_out(heard, plan, run)
+            if laid is not None:
+                layout, at, _asked = laid
+                found += [(max(begin, a + at), min(end, b + at)) for a, b in layout.displaced]
+        return tuple((a, b) for a, b in found if a < b)
+
     def _patches_of(self, source: Source, plan: Plan, begin: int, end: int) -> list[Patch]:
-        n = len(plan.correction)
-        rate = source.sample_rate * HOP_S
-        moves = plan.moves(source.sample_rate)
-        sung = moves.to_source(np.array([begin, end], dtype=np.float64)) / rate
-        low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
-        if low >= high:
-            return []
-        first, last = voiced_around(plan.contour.midi, low, high)
         found: list[Patch] = []
-        for a, b in runs(np.isfinite(plan.contour.midi[first:last])):
-            found += self._run_patches(source, plan, moves, (first + a, first + b), (begin, end))
+        for run in _runs_in(plan, source.sample_rate, begin, end):
+            found += self._run_patches(source, plan, run, (begin, end))
         return found
 
-    def _run_patches(
-        self, source: Source, plan: Plan, moves: TimeMap, run: tuple[int, int], span: tuple[int, int]
-    ) -> list[Patch]:
-        """What replaces track samples `span` of the run of frames `run`."""
+    def _laid_out(
+        self, source: Source, plan: Plan, run: tuple[int, int]
+    ) -> tuple[Layout, int, tuple[Hashable, ...]] | None:
+        """What becomes of a run of frames, the track sample from which that is counted, and what it is known by; None
+        where nothing is asked of it."""
         first, last = run
         rate = source.sample_rate
-        inner, at = run_map(moves, first, last, rate)
+        inner, at = run_map(plan.moves(rate), first, last, rate)
         if not plan.asked(first, last) and not inner.moves:
-            return []
-        begin, _end = run_samples(first, last, rate, source.frames)
+            return None
         whole = _name_of(source, plan, first, last)
         asked = (*whole, _digest(plan.correction[first:last]), _digest(plan.formant[first:last]), *inner.fingerprint)
 
@@ -183,7 +189,15 @@ class Renderer:
             found = self.prepared(source, plan, first, last)
             return lay_out(found, rate, plan.correction, formant=plan.formant, time_map=inner)
 
-        layout = self._layouts.made(asked, laid_out)
+        return self._layouts.made(asked, laid_out), at, asked
+
+    def _run_patches(self, source: Source, plan: Plan, run: tuple[int, int], span: tuple[int, int]) -> list[Patch]:
+        """What replaces track samples `span` of the run of frames `run`."""
+        laid = self._laid_out(source, plan, run)
+        if laid is None:
+            return []
+        layout, at, asked = laid
+        begin, _end = run_samples(*run, source.sample_rate, source.frames)
 
         def made(part: tuple[int, int]) -> Patch:
             return render_part(lambda a, b: source.read(begin + a, begin + b), layout, part)
@@ -210,7 +224,8 @@ class Renderer:
             sung = here if here.shape[1] == end - begin else np.pad(here, ((0, 0), (0, end - begin - here.shape[1])))
             as_it_is = not plan.stretches and not plan.borrows
             moved = sung if as_it_is else self.as_recorded(source, plan, begin, end)
-            yield Block(begin, sung, moved, self.span(source, plan, begin, end))
+            tuned = self.span(source, plan, begin, end)
+            yield Block(begin, sung, moved, tuned, self.displaced(source, plan, begin, end))
 
 
 class Sound(Renderer):
@@ -296,6 +311,17 @@ class Sound(Renderer):
     def mono(self, audio_hash: str) -> Mono:
         """The mean of a kept recording's channels, to be read by slices."""
         return Mono(self.source(audio_hash))
+
+
+def _runs_in(plan: Plan, sample_rate: int, begin: int, end: int) -> list[tuple[int, int]]:
+    """The voiced runs of frames that track samples [begin, end) reach into."""
+    n, midi = len(plan.correction), plan.contour.midi
+    sung = plan.moves(sample_rate).to_source(np.array([begin, end], dtype=np.float64)) / (sample_rate * HOP_S)
+    low, high = max(0, int(sung[0]) - 1), min(n, int(sung[1]) + 2)
+    if low >= high:
+        return []
+    first, last = voiced_around(midi, low, high)
+    return [(first + a, first + b) for a, b in runs(np.isfinite(midi[first:last]))]
 
 
 def _moved(source: Source, plan: Plan, begin: int, end: int, *, recorded: bool = False) -> Floats:

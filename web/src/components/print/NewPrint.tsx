@@ -42,6 +42,14 @@ function counted(count: number, one: string): string {
   return count === 1 ? `1 ${one}` : `${count} ${one}s`;
 }
 
+/** What of the voice nothing was asked of and still lies up to half a cycle off, after notes too short to bring it back. */
+function displacedText({ displaced }: PrintSummaryOut): string {
+  const places = displaced.slice(0, 3).map(([from]) => `${from!.toFixed(2)} s`);
+  const more = displaced.length > 3 ? ` and ${displaced.length - 3} more` : "";
+  const total = displaced.reduce((sum, [from, to]) => sum + to! - from!, 0);
+  return `by up to half a cycle: ${total.toFixed(2)} s after short notes, from ${places.join(", ")}${more}`;
+}
+
 function levelText({ peak_dbfs, true_peak_dbtp, integrated_lufs }: PrintSummaryOut): string {
   const loud = integrated_lufs == null ? "silent" : `${signed(integrated_lufs, 1)} LUFS`;
   return `${loud}, peak ${signed(peak_dbfs, 1)} dBFS, true peak ${signed(true_peak_dbtp, 1)} dBTP`;
@@ -61,6 +69,12 @@ function Facts({ summary }: { summary: PrintSummaryOut | null }) {
         <>
           <Quiet>Borrowed</Quiet>
           <span>{summary.borrowed.map((name) => `from ${name}`).join("; ")}</span>
+        </>
+      )}
+      {summary && summary.displaced.length > 0 && (
+        <>
+          <Quiet>Off its place</Quiet>
+          <span>{displacedText(summary)}</span>
         </>
       )}
       <Quiet>Loudness</Quiet>

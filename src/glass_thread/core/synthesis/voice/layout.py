@@ -102,6 +102,17 @@ class Layout:
         return self.run.marks
 
     @property
+    def displaced(self) -> list[tuple[int, int]]:
+        """The ranges of target samples, counted as patches are, of untouched sound that is not in its place."""
+        marks, placed = self.run.marks, self.placed
+        found = []
+        for a, b in self.copies:
+            off = placed.positions[a] - self.moved.to_target(marks[placed.sources[a]])
+            if abs(off) >= 0.5:
+                found.append((int(placed.positions[a]) + self.shift, int(placed.positions[b - 1]) + self.shift))
+        return found
+
+    @property
     def parts(self) -> list[tuple[int, int]]:
         """The ranges of target samples that are rendered one by one."""
         return list(self.parts_over(self.low + self.shift, self.high + self.shift))
