@@ -23,6 +23,7 @@ export default defineConfig({
         drag_note: "src/gestures/drag_note.ts",
         drag_in_lane: "src/gestures/drag_in_lane.ts",
         drag_handle: "src/gestures/drag_handle.ts",
+        drag_level_stretch: "src/gestures/drag_level_stretch.ts",
         draw_line: "src/gestures/draw_line.ts",
         rub_out: "src/gestures/rub_out.ts",
         move_time: "src/gestures/move_time.ts",

@@ -46,7 +46,7 @@ class TimesTest(ModuleCase):
 
 
 class DeltaTest(ModuleCase):
-    KINDS = ("notes", "air", "gaps", "pins", "glazes", "borrows", "links")
+    KINDS = ("notes", "air", "gaps", "pins", "glazes", "borrows", "links", "level_stretches")
 
     def merged(self, old: list[dict], kind: str = "notes", **delta: list) -> list[str]:
         none: dict[str, list] = {name: [] for name in self.KINDS}
@@ -70,7 +70,7 @@ class DeltaTest(ModuleCase):
 
     def test_every_kind_of_item_is_laid_in(self) -> None:
         old = [{"id": "a", "start_s": 1}, {"id": "b", "start_s": 2}]
-        for kind in ("air", "gaps", "glazes", "borrows", "links"):
+        for kind in ("air", "gaps", "glazes", "borrows", "links", "level_stretches"):
             with self.subTest(kind):
                 changed = {kind: [{"id": "b", "start_s": 3}, {"id": "c", "start_s": 4}], "gone": ["a"]}
                 self.assertEqual(self.merged(old, kind, **changed), ["b@3", "c@4"])

@@ -82,16 +82,58 @@ class HandleTest(GestureCase):
                     self.assertAlmostEqual(operation["at_s"], wanted)
 
     def test_glides(self) -> None:
-        for dx, dy, ms, bend in ((0, 0, 60, 0), (20, 0, 100, 0), (-90, 0, 0, 0), (900, 0, 500, 0), (0, 30, 60, -0.5),
+        for dx, dy, ms, bend in ((0, 0, 60, 0), (20, 0, 100, 0), (-90, 0, 10, 0), (900, 0, 400, 0), (0, 30, 60, -0.5),
                                  (0, -90, 60, 1), (0, 3, 60, 0)):  # fmt: skip
             given = ["glide", note(), {"x": 10, "y": 10}]
             done = self.play("drag_handle", "handleGesture", given, [at(10 + dx, 10 + dy)])
             with self.subTest(dx=dx, dy=dy):
                 self.assertEqual(done["ending"]["operation"]["values"], {"glide_ms": ms, "glide_bend": bend})
 
+    def test_a_glide_that_is_as_sung_is_dragged_from_the_usual_length(self) -> None:
+        sung = {**note(), "gesture": {**note()["gesture"], "glide_ms": None}}
+        done = self.play("drag_handle", "handleGesture", ["glide", sung, {"x": 10, "y": 10}], [at(20, 10)])
+        self.assertEqual(done["ending"]["operation"]["values"]["glide_ms"], 90)
+
     def test_a_press_alone_asks_for_nothing(self) -> None:
         self.assertEqual(self.play("drag_handle", "handleGesture", ["end", note(), {"x": 0, "y": 0}], []),
                          {"shown": None, "ending": {"operation": None}})  # fmt: skip
+
+
+class LevelStretchTest(GestureCase):
+    STRETCH = {"id": "l1", "start_s": 1.0, "end_s": 1.5, "level_db": -3.0, "muted": False, "fade_ms": 20}  # noqa: RUF012
+
+    def drag(self, part: str, **to: object) -> dict | None:
+        hit = {"stretch": {**self.STRETCH, **to.pop("stretch", {})}, "part": part}
+        done = self.play("drag_level_stretch", "stretchGesture", [hit, 100], [at(**to)])
+        operation = done["ending"]["operation"]
+        return operation and operation["values"]
+
+    def test_its_ends_keep_it_a_length(self) -> None:
+        for part, time_s, wanted in (("start", 1.2, (1.2, 1.5)), ("start", 2.0, (1.48, 1.5)), ("start", -1, (0, 1.5)),
+                                     ("end", 1.9, (1.0, 1.9)), ("end", 0.2, (1.0, 1.02))):  # fmt: skip
+            values = self.drag(part, time_s=time_s)
+            with self.subTest(part=part, time_s=time_s):
+                self.assertAlmostEqual(values["start_s"], wanted[0])
+                self.assertAlmostEqual(values["end_s"], wanted[1])
+                self.assertEqual(values["level_db"], -3.0)
+
+    def test_its_cap_goes_by_steps(self) -> None:
+        for y, grain, db in ((80, "own", 2.0), (80, "fine", -2.0), (80, "coarse", 3.0), (300, "own", -24), (-200, "own", 12)):
+            with self.subTest(y=y, grain=grain):
+                self.assertEqual(self.drag("cap", y=y, grain=grain)["level_db"], db)
+        self.assertIsNone(self.drag("cap", y=99))
+
+    def test_a_silent_one_stays_silent_until_its_cap_is_dragged(self) -> None:
+        self.assertNotIn("level_db", self.drag("end", time_s=1.8, stretch={"muted": True}))
+        self.assertEqual(self.drag("cap", y=60, stretch={"muted": True})["level_db"], -14)
+
+    def test_a_new_one_either_way_along(self) -> None:
+        for from_s, to_s in ((1.0, 1.4), (1.4, 1.0)):
+            done = self.play("drag_level_stretch", "newStretchGesture", [from_s, -3], [at(time_s=to_s)])
+            self.assertEqual(done["ending"]["operation"],
+                             {"type": "level_stretch", "start_s": 1.0, "end_s": 1.4, "level_db": -3})  # fmt: skip
+        short = self.play("drag_level_stretch", "newStretchGesture", [1.0, -3], [at(time_s=1.01)])
+        self.assertIsNone(short["ending"]["operation"])
 
 
 class LaneTest(GestureCase):

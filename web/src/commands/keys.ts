@@ -23,11 +23,14 @@ import {
   pasteGestures,
   softenJoins,
   toggleLeave,
+  tuneSelection,
 } from "./notes/shaping";
+import { stepPhraseOfSheet } from "./song/phrase_unit";
 import { beginSplit } from "./notes/splitting";
 import { nudgeTime, pinCursor } from "./notes/timing";
 import { chooseAllTracks } from "./stack";
 import { hearVersion } from "./versions/versions";
+import { remember } from "../session/remembered";
 import { drawOnLines, fitSong, showHelp, showView, showWindow, takeTool } from "../session/view";
 
 export interface Key {
@@ -136,9 +139,9 @@ export const KEYS: readonly Key[] = [
   key("Space", "play, stop", [" "], togglePlay, EVERYWHERE),
   key("Enter", "hear the selection from a little before", ["Enter"], hearSelection, EVERYWHERE),
   key("← →", "previous, next note", ["ArrowLeft", "ArrowRight"], (event) => selectNext(sideways(event))),
-  key("Ctrl+← →", "previous, next phrase", ["Ctrl+ArrowLeft", "Ctrl+ArrowRight"], (event) =>
-    selectNext(sideways(event), (note, from) => note.phrase !== from?.phrase),
-  ),
+  key("Ctrl+← →", "previous, next phrase (Shift: one more)", ["Ctrl+ArrowLeft", "Ctrl+ArrowRight"], (event) => {
+    stepPhraseOfSheet(sideways(event), event.shiftKey);
+  }),
   key("N, Shift+N", "next, previous flag", ["n", "N"], (event) => selectNext(event.key === "n" ? 1 : -1, flagged)),
   key("K", "keep: the flags of the selection are meant so", ["k"], meanSelection),
   key(
@@ -147,7 +150,7 @@ export const KEYS: readonly Key[] = [
     ["ArrowUp", "ArrowDown", "Ctrl+ArrowUp", "Ctrl+ArrowDown"],
     arrow,
   ),
-  key("T", "tune the selection to the nearest allowed pitch", ["t"], () => void editSelection({ type: "tune" })),
+  key("T", "tune the selection by your own strength; again takes that back", ["t"], tuneSelection),
   key(";", "the other of two candidates, also while it plays", [";"], () => void swapCandidates()),
   key("Shift+T", "leave the selection as sung, or let passes act on it again", ["T"], toggleLeave),
   key("Backspace", "put the selection back as sung", ["Backspace"], () => {
@@ -241,6 +244,8 @@ export const KEYS: readonly Key[] = [
   key("Esc", "leave the tool, then the selection", ["Escape"], escape),
   key("Ctrl+Z", "undo", ["Ctrl+z"], () => void undoHere(), EVERYWHERE),
   key("Ctrl+Shift+Z", "redo", ["Ctrl+Shift+z", "Ctrl+y"], () => void redoHere(), EVERYWHERE),
+  key("(", "fold or show the list of phrases", ["("], () => remember({ listFolded: !store.getState().listFolded })),
+  key(")", "fold or show the inspector", [")"], () => remember({ inspectorFolded: !store.getState().inspectorFolded })),
   key("?", "this list", ["?"], () => showHelp(true), EVERYWHERE),
   key(
     "H",

@@ -23,6 +23,19 @@ function belongsToControl(event: KeyboardEvent): boolean {
   return moving && event.target instanceof Element && event.target.closest("[role=radiogroup], [role=grid]") !== null;
 }
 
+/** Controls that a pointer sets: none of them keeps the keys. */
+const SET_BY_POINTER =
+  "button, [role=slider], [role=checkbox], [role=radio], input[type=range], input[type=checkbox], summary";
+const OPEN = "[role=dialog]:not([data-beside]), [role=menu], [role=listbox]";
+
+/** After a pointer has set a fader, a box or a button, the keys are the sheet's again. */
+function giveKeysBack(): void {
+  const focused = document.activeElement;
+  if (!focused || focused.closest(OPEN) || document.querySelector(OPEN)) return;
+  if (!focused.matches(SET_BY_POINTER) && focused !== document.body) return;
+  document.querySelector<HTMLElement>("canvas[role=application]")?.focus({ preventScroll: true });
+}
+
 /** The editor's keys, active while the editor is on screen. */
 export function useKeyboard(): void {
   useEffect(() => {
@@ -41,9 +54,16 @@ export function useKeyboard(): void {
       listenTo(holding.before);
       holding = null;
     };
+    // A list or menu that was opened gives the focus back to its button once it has left: looked at again then.
+    const pressed = (event: PointerEvent): void => {
+      if (!(event.target instanceof Element) || event.target.closest("header, [role=grid]")) return;
+      for (const later of [0, 250]) window.setTimeout(giveKeysBack, later);
+    };
     window.addEventListener("keydown", down);
     window.addEventListener("keyup", up);
+    window.addEventListener("pointerup", pressed);
     return () => {
+      window.removeEventListener("pointerup", pressed);
       window.removeEventListener("keydown", down);
       window.removeEventListener("keyup", up);
     };

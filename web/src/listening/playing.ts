@@ -24,7 +24,6 @@ export const transport = new Transport((id, source, begin, end, ahead) => {
   const moment = at === "" ? null : at.startsWith(PREVIEW) ? { preview: at.slice(PREVIEW.length) } : { step: at };
   return api.audio(id, source.kind, moment, begin, end, ahead);
 });
-const PRE_ROLL_S = 0.7;
 
 transport.onEnd = () => store.setState({ playing: false });
 transport.onTrouble = (error) => say(error instanceof Error ? error.message : "Playback failed.", "trouble");
@@ -121,9 +120,10 @@ export function songEnd(): number {
 export function loopStretch(): { start_s: number; end_s: number } | null {
   const state = store.getState();
   const times = timesNow();
+  const leadIn_s = state.leadIn_s;
   if (state.panel === "comp" && state.compHere) {
     const { start_s, end_s } = state.compHere;
-    return { start_s: Math.max(0, start_s - PRE_ROLL_S), end_s };
+    return { start_s: Math.max(0, start_s - leadIn_s), end_s };
   }
   const stretch = (from: number, to: number, before: number, after: number): { start_s: number; end_s: number } => ({
     start_s: sourceToSong(Math.max(0, from - before), times),
@@ -132,12 +132,12 @@ export function loopStretch(): { start_s: number; end_s: number } | null {
   const chosen = state.content?.notes.filter((note) => state.selection.has(note.id)) ?? [];
   if (chosen.length > 0) {
     const start = Math.min(...chosen.map((n) => n.start_s));
-    return stretch(start, Math.max(...chosen.map((n) => n.end_s)), PRE_ROLL_S, 0.25);
+    return stretch(start, Math.max(...chosen.map((n) => n.end_s)), leadIn_s, 0.25);
   }
   const air = state.content?.air.filter((event) => state.airSelection.has(event.id)) ?? [];
-  if (air.length > 0) return stretch(air[0]!.start_s, air.at(-1)!.end_s, PRE_ROLL_S, 0.4);
+  if (air.length > 0) return stretch(air[0]!.start_s, air.at(-1)!.end_s, leadIn_s, 0.4);
   const level = state.content?.level_stretches.find((one) => one.id === state.stretchChosen);
-  if (level) return stretch(level.start_s, level.end_s, PRE_ROLL_S, 0.25);
+  if (level) return stretch(level.start_s, level.end_s, leadIn_s, 0.25);
   const at = songToSource(state.cursor_s, times);
   const phrase = state.analysis?.phrases.find((p) => at < p.end_s) ?? state.analysis?.phrases.at(-1);
   return phrase ? stretch(phrase.start_s, phrase.end_s, 0.2, 0.2) : null;
@@ -186,6 +186,24 @@ export function togglePlay(): void {
 export function hearSelection(): void {
   const stretch = loopStretch();
   if (stretch) void play(stretch.start_s, store.getState().loop ? undefined : stretch.end_s);
+}
+
+const PRESSED_GAIN = 0.6;
+
+/** Sound a stretch of the open track alone and softly, as it is listened to; seconds of the recording. */
+export function hearPress(start_s: number, end_s: number): void {
+  const state = store.getState();
+  const track = trackOf(state);
+  if (!state.hearsPresses || state.playing || !track) return;
+  const part = { track, source: sourceOf(state, state.listening), gain: PRESSED_GAIN };
+  transport.loop = null;
+  const [from, to] = [start_s, end_s].map((at) => sourceToSong(at, state.view.times));
+  transport.play([part], from!, to!).catch(transport.onTrouble);
+}
+
+/** A press that became a drag is silent. */
+export function hushPress(): void {
+  if (!store.getState().playing) transport.stop();
 }
 
 /** Sound a pitch once and softly. */

@@ -25,6 +25,7 @@ import { rubGesture } from "../gestures/rub_out";
 import { airUnder, beginInAir } from "./air_pointer";
 import { select } from "../commands/notes/editing";
 import { chooseStretch, FIRST_DB } from "../commands/notes/level_stretches";
+import { hearPress } from "../listening/playing";
 import { askRoom } from "../commands/notes/timing";
 
 export function noteUnder({ x, y, view, lanes }: At): NoteOut | null {
@@ -90,6 +91,7 @@ function inLevel(at: At): Gesture | null {
 function inAir(at: At): Gesture | null {
   const pressed = airUnder(at);
   const drag = beginInAir(at, pressed);
+  if (pressed && !at.adding) hearPress(pressed.event.start_s, pressed.event.end_s);
   return drag && laneGesture(drag, pressed ? [pressed.event.id] : [], store.getState().playing);
 }
 
@@ -100,6 +102,7 @@ function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
   else if (!selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
   const chosen = store.getState().selection;
   const ids = [...chosen];
+  if (!at.adding) hearPress(note.start_s, note.end_s);
   if (!inPitch) return laneGesture({ kind: "level", of: "note", ids, fromY: at.y, moved: false }, [], false);
   const perPixel = (at.view.high - at.view.low) / at.lanes.pitch.height;
   const lines = song ? linesOf(song, note, at.view.times.offset_s) : [];

@@ -17,7 +17,7 @@ import { airUnder } from "./air_pointer";
 import { beginGesture, handleUnder, keyAt, levelStretchUnder, noteUnder, pinAt } from "./begin_gesture";
 import { listen } from "./canvas_events";
 import { edit } from "../commands/notes/editing";
-import { play, soundNearest } from "../listening/playing";
+import { hushPress, play, soundNearest } from "../listening/playing";
 import { changeSong } from "../commands/song/songs";
 import { pointerPlace, proposeSplitAt, takeSplit } from "../commands/notes/splitting";
 
@@ -90,7 +90,11 @@ export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
 
   const move = (event: PointerEvent): void => {
     const at = placeOf(canvas, event);
-    if (doing) return show(doing.move(at));
+    if (doing) {
+      const shown = doing.move(at);
+      if (shown.drag || shown.sketch) hushPress();
+      return show(shown);
+    }
     pointerPlace.time_s = at.time_s;
     const { sketch, nearHandle } = store.getState();
     if (sketch?.kind === "split") void proposeSplitAt(at.time_s, at.alone);

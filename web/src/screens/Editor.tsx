@@ -24,14 +24,16 @@ import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../session/useStore";
 
 const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", stack: "Stack", report: "Report" } as const;
-const BETWEEN = "206px minmax(300px, 1fr) 268px";
-const COLUMNS: Record<PanelName, string> = {
-  sheet: BETWEEN,
-  table: BETWEEN,
-  comp: BETWEEN,
-  stack: "minmax(300px, 1fr)",
-  report: "206px minmax(300px, 1fr)",
-};
+const [LIST, MIDDLE, INSPECTOR] = ["206px", "minmax(300px, 1fr)", "268px"];
+
+/** What stands beside the middle of a panel. */
+function sidesOf(panel: PanelName, listFolded: boolean, inspectorFolded: boolean): { list: boolean; right: boolean } {
+  const edits = panel === "sheet" || panel === "table";
+  return {
+    list: panel !== "stack" && !(listFolded && panel !== "report"),
+    right: panel === "comp" || (edits && !inspectorFolded),
+  };
+}
 
 const Layout = styled.div<{ $columns: string }>`
   height: 100%;
@@ -82,6 +84,10 @@ export function Editor() {
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
   const ready = useEditor((s) => s.curves !== null);
+  const listFolded = useEditor((s) => s.listFolded);
+  const inspectorFolded = useEditor((s) => s.inspectorFolded);
+  const sides = sidesOf(panel, listFolded, inspectorFolded);
+  const columns = [...(sides.list ? [LIST] : []), MIDDLE, ...(sides.right ? [INSPECTOR] : [])].join(" ");
   if (!ready) {
     return (
       <p style={{ padding: 24 }}>
@@ -90,10 +96,10 @@ export function Editor() {
     );
   }
   return (
-    <Layout $columns={COLUMNS[panel]}>
+    <Layout $columns={columns}>
       <SongBar />
       <main>
-        {panel !== "stack" && <PhraseList />}
+        {sides.list && <PhraseList />}
         <Panel aria-label={PANELS[panel]}>
           {panel !== "report" && panel !== "stack" && <Overview />}
           {panel === "sheet" && <ToolRow />}
@@ -106,7 +112,7 @@ export function Editor() {
           {panel === "report" && <ReportView />}
         </Panel>
         {panel === "comp" && <CompPanel />}
-        {(panel === "sheet" || panel === "table") && <Inspector />}
+        {panel !== "comp" && sides.right && <Inspector />}
       </main>
       <TransportBar />
       <HelpWindow />

@@ -3,6 +3,8 @@
 import { api } from "../../api/client";
 import type { NoteOut } from "../../document/track/model";
 import { store, timesNow } from "../../document/track/store";
+import { linesOf } from "../../document/music/pitch_names";
+import { roundPitch } from "../../document/music/rounding";
 import { songToSource } from "../../document/time/times";
 import { edit, editSelection, selectedNotes } from "./editing";
 import { listenTo } from "../../listening/playing";
@@ -17,6 +19,22 @@ export function joinSelection(): void {
     if (next) return void edit({ type: "join", note_ids: [chosen[0]!.id, next.id] });
   }
   void editSelection({ type: "join" });
+}
+
+/** Whether a note is just as tuning it would leave it. */
+function tunedAsOwn(note: NoteOut): boolean {
+  const { song, ownStrength, view } = store.getState();
+  if (!song || Math.abs(note.gesture.pull - ownStrength) > 1e-6) return false;
+  const rounding = note.gesture.rounding === "free" ? "scale" : note.gesture.rounding;
+  const near = roundPitch(note.centre_midi, linesOf(song, note, view.times.offset_s), rounding);
+  return Math.abs(near - note.target_midi) < 1e-6;
+}
+
+/** Tune the selection by one's own strength; what is tuned so already goes back to where it was sung. */
+export function tuneSelection(): void {
+  const chosen = selectedNotes();
+  if (chosen.length > 0 && chosen.every(tunedAsOwn)) void editSelection({ type: "put_back", aspect: "centre" });
+  else void editSelection({ type: "tune", pull: store.getState().ownStrength });
 }
 
 /** Give the ways into the chosen notes the length that suits them. */

@@ -21,9 +21,11 @@ import {
   pasteGestures,
   softenJoins,
   toggleLeave,
+  tuneSelection,
 } from "../../commands/notes/shaping";
 import { silenceSelection, stretchIn, stretchOverSelection } from "../../commands/notes/level_stretches";
 import { beginSplit } from "../../commands/notes/splitting";
+import { remember } from "../../session/remembered";
 import { useEditor } from "../../session/useStore";
 import { setStrainLimit, showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
@@ -153,6 +155,7 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
   const tool = useEditor((s) => s.tool);
   const times = useEditor((s) => s.view.times);
+  const own = useEditor((s) => s.ownStrength);
   if (!song) return null;
   if (notes.length === 0) return <NoNotes />;
   const first = notes[0]!;
@@ -198,17 +201,36 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         <TimeValues notes={notes} />
       </Fold>
       <Buttons>
-        <MainButton onPress={() => void editSelection({ type: "tune" })}>Tune (T)</MainButton>
+        <MainButton onPress={tuneSelection}>
+          {own === 1 ? "Tune (T)" : `Tune ${Math.round(100 * own)} % (T)`}
+        </MainButton>
         <Button onPress={() => void beginSplit()}>Split (X)</Button>
         <ActionMenu label="Put back as sung" text="Put back…" actions={PUT_BACK} />
         <ActionMenu label="More for the selection" text="More…" actions={MORE} />
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
       <Fold>
-        <summary>Mark strained notes</summary>
+        <summary>Your own strength, and strained notes</summary>
+        <OwnStrength />
         <StrainLimit />
       </Fold>
     </Body>
+  );
+}
+
+/** How far T pulls. */
+function OwnStrength() {
+  const own = useEditor((s) => s.ownStrength);
+  return (
+    <ValueRow
+      label="T pulls"
+      unit="%"
+      value={Math.round(100 * own)}
+      min={60}
+      max={100}
+      step={5}
+      onCommit={(next) => remember({ ownStrength: Math.min(Math.max(Math.round(next), 60), 100) / 100 })}
+    />
   );
 }
 
@@ -251,7 +273,8 @@ function NoNotes() {
         )}
       </Facts>
       <Fold>
-        <summary>Mark strained notes</summary>
+        <summary>Your own strength, and strained notes</summary>
+        <OwnStrength />
         <StrainLimit />
       </Fold>
     </Body>

@@ -1,4 +1,5 @@
 import { otherVocals } from "../../document/track/vocals";
+import { remember } from "../../session/remembered";
 import { useEditor } from "../../session/useStore";
 import { showWindow, takeTool } from "../../session/view";
 import { showAirAs } from "../../commands/notes/air";
@@ -41,8 +42,18 @@ function VoicesMenu() {
 export function ToolRow() {
   const tool = useEditor((s) => s.tool);
   const airAs = useEditor((s) => s.airAs);
+  const listFolded = useEditor((s) => s.listFolded);
+  const inspectorFolded = useEditor((s) => s.inspectorFolded);
   return (
     <ToolLine role="toolbar" aria-label="Sheet tools">
+      <Button
+        className="fold"
+        aria-label="List of phrases"
+        aria-pressed={!listFolded}
+        onPress={() => remember({ listFolded: !listFolded })}
+      >
+        {listFolded ? "›" : "‹"}
+      </Button>
       <Segments
         label="Tool"
         options={[
@@ -69,6 +80,14 @@ export function ToolRow() {
       <Button onPress={() => showWindow("glaze")}>Glaze…</Button>
       <VoicesMenu />
       <Button onPress={() => showWindow("recut")}>Cuts…</Button>
+      <Button
+        className="fold"
+        aria-label="Inspector"
+        aria-pressed={!inspectorFolded}
+        onPress={() => remember({ inspectorFolded: !inspectorFolded })}
+      >
+        {inspectorFolded ? "‹" : "›"}
+      </Button>
     </ToolLine>
   );
 }

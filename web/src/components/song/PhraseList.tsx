@@ -5,7 +5,7 @@ import { barText, secondsText } from "../../document/time/time_text";
 import { sourceToSong } from "../../document/time/times";
 import { store } from "../../document/track/store";
 import { goToPhrase } from "../../commands/versions/comps";
-import { selectById, showPhrase } from "../../commands/notes/editing";
+import { pressPhrase } from "../../commands/song/phrase_unit";
 import { showLeft } from "../../commands/notes/flags";
 import { type PhraseRow, toggleDone, usePhrases } from "../../commands/song/phrases";
 import { useEditor } from "../../session/useStore";
@@ -77,18 +77,16 @@ interface RowProps {
   flags: number;
   current: boolean;
   done: boolean;
-  worst: string | undefined;
 }
 
 /** One phrase; drawn anew only when what it says changes. */
-const PhraseItem = memo(function PhraseItem({ index, place, words, flags, current, done, worst }: RowProps) {
+const PhraseItem = memo(function PhraseItem({ index, place, words, flags, current, done }: RowProps) {
   return (
     <Item $current={current}>
       <PlainButton
-        onPress={() => {
+        onPress={(event) => {
           if (store.getState().panel === "comp") return goToPhrase(index);
-          showPhrase(index);
-          selectById(worst);
+          pressPhrase(index, event.shiftKey);
         }}
         aria-current={current}
       >
@@ -153,7 +151,6 @@ export function PhraseList() {
                 flags={phrase.flags}
                 current={phrase.current}
                 done={phrase.done}
-                worst={phrase.worst?.id}
               />
             </Fragment>
           ))}

@@ -13,6 +13,12 @@ export const ToolLine = styled.div`
     flex: 1;
   }
   & button {
-    padding: 2px 8px;
+    padding: 2px 7px;
+  }
+  & button.fold {
+    padding: 2px 5px;
+    color: var(--muted);
+    background: none;
+    border-color: transparent;
   }
 `;

@@ -1,8 +1,9 @@
+import { useState } from "react";
 import styled from "styled-components";
 import { KEYS } from "../../commands/keys";
 import { useEditor } from "../../session/useStore";
 import { showHelp } from "../../session/view";
-import { Button } from "../ui/controls";
+import { Button, Field } from "../ui/controls";
 import { Window } from "../ui/Window";
 
 const List = styled.dl`
@@ -26,12 +27,57 @@ const List = styled.dl`
   }
 `;
 
+/** Words that people look for, and what stands in the list for them. */
+const SAME: Readonly<Record<string, string>> = {
+  s: "sibilant",
+  ess: "sibilant",
+  louder: "level",
+  softer: "level",
+  quieter: "level",
+  lower: "down",
+  raise: "up",
+  mute: "silence",
+  correct: "tune",
+  pitch: "tune",
+  cut: "split",
+  merge: "join",
+  revert: "put back",
+  reset: "put back",
+  original: "as sung",
+  compare: "hear as sung",
+  slide: "glide",
+  portamento: "glide",
+};
+
+/** Keys whose words hold all that was typed, or what it is called here. */
+function matching(typed: string): typeof KEYS {
+  const wanted = typed
+    .toLowerCase()
+    .split(/\s+/)
+    .filter((word) => word.length > 1 || word in SAME);
+  const fits = (text: string, word: string): boolean => text.includes(word) || text.includes(SAME[word] ?? word);
+  const found = KEYS.filter(({ shown, words }) => {
+    const text = `${shown} ${words}`.toLowerCase();
+    return wanted.filter((word) => word !== "an" && word !== "the" && word !== "a").every((word) => fits(text, word));
+  });
+  return found;
+}
+
 export function HelpWindow() {
   const open = useEditor((s) => s.help);
+  const [typed, setTyped] = useState("");
+  const found = matching(typed);
   return (
     <Window title="Keys" open={open} onClose={() => showHelp(false)}>
+      <Field
+        aria-label="What do you want to do?"
+        placeholder="What do you want to do?"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+      />
+      <p role="status">{found.length === 0 ? "Nothing here is called that." : ""}</p>
       <List>
-        {KEYS.map(({ shown, words }) => (
+        {found.map(({ shown, words }) => (
           <div key={shown}>
             <dt>{shown}</dt>
             <dd>{words}</dd>

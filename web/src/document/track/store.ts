@@ -71,7 +71,19 @@ export type WindowName =
 /** What a song that has none yet is offered. */
 export type Offered = "key" | "tempo";
 
-export interface EditorState {
+/** What a user sets once, for every song. */
+export interface Remembered {
+  /** how far T pulls, 0.6 to 1 */
+  ownStrength: number;
+  /** what is heard before a place one starts at, seconds */
+  leadIn_s: number;
+  /** notes, air and phrases sound when they are pressed */
+  hearsPresses: boolean;
+  listFolded: boolean;
+  inspectorFolded: boolean;
+}
+
+export interface EditorState extends Remembered {
   songs: SongOut[] | null;
   /** how far tracks are by now, by id, where that was asked for since the list of songs said it */
   progress: Known;
@@ -257,6 +269,11 @@ export const store = createStore<EditorState>(() => ({
   flagKind: null,
   night: false,
   help: false,
+  ownStrength: 1,
+  leadIn_s: 0.7,
+  hearsPresses: true,
+  listFolded: false,
+  inspectorFolded: false,
 }));
 
 export function trackOf(state: EditorState): SongOut["tracks"][number] | undefined {
