@@ -3,13 +3,12 @@ import "./fonts/accidentals.css";
 import { StrictMode } from "react";
 import { createRoot, type Root } from "react-dom/client";
 import { recall } from "./session/remembered";
-import { restoreSongOrder, restoreStrainLimit, restoreTheme } from "./session/view";
+import { restoreSongOrder, restoreTheme } from "./session/view";
 import { App } from "./screens/App";
 
 function show(): Root {
   restoreTheme();
   recall();
-  restoreStrainLimit();
   restoreSongOrder();
   const root = createRoot(document.getElementById("root")!);
   root.render(

@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { store } from "../document/track/store";
 import { keyFor, pressName } from "../commands/keys";
 import { listenTo } from "../listening/playing";
+import { giveKeysBack } from "../session/keys_back";
 
 function inField(target: EventTarget | null): boolean {
   return (
@@ -21,19 +22,6 @@ function belongsToControl(event: KeyboardEvent): boolean {
   if (event.key === " " || event.key === "Enter") return onControl(event.target);
   const moving = event.key.startsWith("Arrow") && !event.ctrlKey;
   return moving && event.target instanceof Element && event.target.closest("[role=radiogroup], [role=grid]") !== null;
-}
-
-/** Controls that a pointer sets: none of them keeps the keys. */
-const SET_BY_POINTER =
-  "button, [role=slider], [role=checkbox], [role=radio], input[type=range], input[type=checkbox], summary";
-const OPEN = "[role=dialog]:not([data-beside]), [role=menu], [role=listbox]";
-
-/** After a pointer has set a fader, a box or a button, the keys are the sheet's again. */
-function giveKeysBack(): void {
-  const focused = document.activeElement;
-  if (!focused || focused.closest(OPEN) || document.querySelector(OPEN)) return;
-  if (!focused.matches(SET_BY_POINTER) && focused !== document.body) return;
-  document.querySelector<HTMLElement>("canvas[role=application]")?.focus({ preventScroll: true });
 }
 
 /** The editor's keys, active while the editor is on screen. */

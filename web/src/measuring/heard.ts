@@ -40,6 +40,8 @@ declare global {
       together: (from_s: number, to_s: number) => Promise<Packed>;
       /** ids of the tracks that sound now */
       sounding: () => string[];
+      /** seconds of the song at which the sound is now; null while nothing sounds */
+      sounds: () => number | null;
       /** factors that the open track is played with */
       gains: () => number[];
       /** take away all that is shown, known and kept */
@@ -89,6 +91,7 @@ export function exposeHeard(stage: Stage): void {
       return packed(await transport.heard(partsNow(), from_s, to_s));
     },
     sounding: () => transport.sounding,
+    sounds: () => (transport.playing ? transport.position : null),
     gains: () =>
       partsNow()
         .slice(0, 1)

@@ -56,6 +56,8 @@ export class Transport {
   private loading = false;
   private pump: Promise<void> = Promise.resolve();
   private end_s = 0;
+  /** which start or stop came last: what was still loading for an earlier one does not begin any more */
+  private turn = 0;
   private scheduled = { at: 0, song_s: 0 };
   loop: Loop | null = null;
   onEnd: () => void = () => undefined;
@@ -94,13 +96,19 @@ export class Transport {
     this.stop();
     const rate = parts[0]?.track.sample_rate;
     if (!rate) return;
+    const { turn } = this;
     if (this.context?.sampleRate !== rate) {
-      await this.context?.close();
+      const before = this.context;
       this.context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
+      await before?.close();
     }
+    if (turn !== this.turn) return;
     this.end_s = end_s;
     this.setParts(parts);
-    await Promise.all([this.context.resume(), this.prepare(parts, from_s)]);
+    await Promise.all([this.context.resume(), this.prepare(parts, from_s)]).catch((error: unknown) => {
+      if (turn === this.turn) throw error;
+    });
+    if (turn !== this.turn) return;
     this.scheduled = { at: this.context.currentTime + LEAD_IN_S, song_s: from_s };
     this.segments = [];
     this.timer = window.setInterval(() => this.tick(), TICK_MS);
@@ -114,6 +122,7 @@ export class Transport {
   }
 
   stop(): void {
+    this.turn += 1;
     window.clearInterval(this.timer);
     this.timer = undefined;
     const layers = this.layers;

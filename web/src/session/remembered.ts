@@ -3,7 +3,7 @@
 import { type Remembered, store } from "../document/track/store";
 
 const KEY = "glass-thread-settings";
-const NAMES = ["ownStrength", "leadIn_s", "hearsPresses", "listFolded", "inspectorFolded"] as const;
+const NAMES = ["ownStrength", "leadIn_s", "hearsPresses", "strainLimit", "listFolded", "inspectorFolded"] as const;
 
 /** Set something for every song, and keep it. */
 export function remember(values: Partial<Remembered>): void {

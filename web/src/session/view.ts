@@ -56,17 +56,6 @@ export function showHelp(help: boolean): void {
   store.setState({ help });
 }
 
-/** Strain from which notes are marked; kept for the next visit. */
-export function setStrainLimit(strainLimit: number): void {
-  store.setState({ strainLimit });
-  localStorage.setItem("glass-thread-strain", String(strainLimit));
-}
-
-export function restoreStrainLimit(): void {
-  const kept = Number(localStorage.getItem("glass-thread-strain") ?? Number.NaN);
-  if (Number.isFinite(kept) && kept > 0) store.setState({ strainLimit: kept });
-}
-
 /** Where the first track of the song begins and the last ends, in song seconds. */
 function songSpan(): [number, number] {
   const tracks = store.getState().song?.tracks.filter((track) => track.ready) ?? [];

@@ -25,14 +25,14 @@ import {
 } from "../../commands/notes/shaping";
 import { silenceSelection, stretchIn, stretchOverSelection } from "../../commands/notes/level_stretches";
 import { beginSplit } from "../../commands/notes/splitting";
-import { remember } from "../../session/remembered";
 import { useEditor } from "../../session/useStore";
-import { setStrainLimit, showWindow } from "../../session/view";
+import { showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { AirValues } from "./AirInspector";
 import { Candidates } from "./Candidates";
 import { LevelStretchValues } from "./LevelStretchValues";
 import { Body, Buttons, Facts, Fold, Head, TargetRow } from "./inspector_parts";
+import { OwnSettings } from "./OwnSettings";
 import { Steps } from "./Steps";
 import { TimeValues } from "./TimeValues";
 import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
@@ -209,28 +209,8 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
         <ActionMenu label="More for the selection" text="More…" actions={MORE} />
       </Buttons>
       {notes.length === 1 && <NoteFacts note={notes[0]!} />}
-      <Fold>
-        <summary>Your own strength, and strained notes</summary>
-        <OwnStrength />
-        <StrainLimit />
-      </Fold>
+      <OwnSettings />
     </Body>
-  );
-}
-
-/** How far T pulls. */
-function OwnStrength() {
-  const own = useEditor((s) => s.ownStrength);
-  return (
-    <ValueRow
-      label="T pulls"
-      unit="%"
-      value={Math.round(100 * own)}
-      min={60}
-      max={100}
-      step={5}
-      onCommit={(next) => remember({ ownStrength: Math.min(Math.max(Math.round(next), 60), 100) / 100 })}
-    />
   );
 }
 
@@ -272,27 +252,8 @@ function NoNotes() {
           </>
         )}
       </Facts>
-      <Fold>
-        <summary>Your own strength, and strained notes</summary>
-        <OwnStrength />
-        <StrainLimit />
-      </Fold>
+      <OwnSettings />
     </Body>
-  );
-}
-
-function StrainLimit() {
-  const limit = useEditor((s) => s.strainLimit);
-  return (
-    <ValueRow
-      label="Above"
-      unit="strain"
-      value={limit}
-      min={5}
-      max={100}
-      step={1}
-      onCommit={(next) => setStrainLimit(Math.min(Math.max(Math.round(next), 1), 100))}
-    />
   );
 }
 

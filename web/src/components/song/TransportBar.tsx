@@ -16,7 +16,6 @@ import {
   transport,
 } from "../../listening/playing";
 import { markNow } from "../../commands/notes/shaping";
-import { remember } from "../../session/remembered";
 import { useEditor } from "../../session/useStore";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, MainButton, Segments } from "../ui/controls";
@@ -66,8 +65,6 @@ const ALONE = [
   ["notes", "Notes alone"],
   ["air", "Air alone"],
 ] as const;
-
-const LEAD_INS = [0, 0.2, 0.4, 0.7, 1, 1.5, 2];
 
 const STACK_LISTENING = [
   ["tuned", "Tuned"],
@@ -136,8 +133,6 @@ export function TransportBar() {
   const level = useEditor((s) => s.backingLevel);
   const others = useEditor((s) => s.others);
   const melody = useEditor((s) => s.melodyAlong);
-  const leadIn = useEditor((s) => s.leadIn_s);
-  const presses = useEditor((s) => s.hearsPresses);
   const stack = useEditor((s) => s.panel === "stack");
   const trackId = useEditor((s) => s.trackId);
   const hasOthers = useEditor((s) => otherVocals(s.song, trackId).length > 0);
@@ -148,12 +143,6 @@ export function TransportBar() {
         {playing ? "■  Stop" : "▶  Play"}
       </MainButton>
       <Button onPress={hearSelection}>Hear selection</Button>
-      <Picker
-        label="Lead-in, what is heard before it"
-        options={LEAD_INS.map((seconds) => [String(seconds), `${seconds} s`] as const)}
-        value={String(leadIn)}
-        onChange={(seconds) => remember({ leadIn_s: Number(seconds) })}
-      />
       <Button aria-pressed={loop} onPress={() => setLoop(!loop)}>
         Loop
       </Button>
@@ -166,15 +155,6 @@ export function TransportBar() {
           value={listening === "air" || listening === "notes" ? listening : "tuned"}
           onChange={(kind) => listenTo(kind as Listening)}
         />
-      )}
-      {!stack && (
-        <CheckBox
-          checked={presses}
-          onChange={(hearsPresses) => remember({ hearsPresses })}
-          label="Hear notes, air and phrases when they are pressed"
-        >
-          Presses
-        </CheckBox>
       )}
       {!stack && (
         <Button onPress={markNow} aria-label="Mark how it is now, to compare with later">

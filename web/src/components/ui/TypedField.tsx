@@ -1,4 +1,5 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
+import { leaveField } from "../../session/keys_back";
 import { Field } from "./controls";
 
 /** A field that commits on Enter or when left, and goes back to what it was on Escape. */
@@ -9,8 +10,9 @@ export function TypedField(props: {
   onCommit: (typed: string) => boolean | Promise<boolean>;
 }) {
   const [typed, setTyped] = useState<string | null>(null);
+  const dropped = useRef(false);
   const commit = (): void => {
-    if (typed !== null && typed.trim() !== "" && typed !== props.text) void props.onCommit(typed);
+    if (!dropped.current && typed !== null && typed.trim() !== "" && typed !== props.text) void props.onCommit(typed);
     setTyped(null);
   };
   return (
@@ -22,8 +24,11 @@ export function TypedField(props: {
       onFocus={(event) => event.target.select()}
       onBlur={commit}
       onKeyDown={(event) => {
-        if (event.key === "Enter") commit();
-        if (event.key === "Escape") setTyped(null);
+        dropped.current = event.key === "Escape";
+        // Where the field is left, the leaving commits.
+        const done = event.key === "Enter" || event.key === "Escape";
+        if (done && !leaveField(event.currentTarget)) commit();
+        dropped.current = false;
       }}
     />
   );

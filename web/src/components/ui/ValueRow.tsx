@@ -6,7 +6,7 @@ import { TypedField } from "./TypedField";
 
 const Row = styled.div`
   display: grid;
-  grid-template-columns: 66px 1fr 62px;
+  grid-template-columns: 68px 1fr 68px;
   align-items: center;
   gap: 8px;
   min-height: 30px;

@@ -79,6 +79,8 @@ export interface Remembered {
   leadIn_s: number;
   /** notes, air and phrases sound when they are pressed */
   hearsPresses: boolean;
+  /** strain from which notes are marked, 1 to 100 */
+  strainLimit: number;
   listFolded: boolean;
   inspectorFolded: boolean;
 }
@@ -165,8 +167,6 @@ export interface EditorState extends Remembered {
   /** how the air lane shows the sound: heights of level, or energy over frequency */
   airAs: "level" | "spectrum";
   spectrum: Spectrum | null;
-  /** notes with more strain than this are marked */
-  strainLimit: number;
   listening: Listening;
   playing: boolean;
   cursor_s: number;
