@@ -12,6 +12,7 @@ from tests.browser.rest import REST
 PORT = free_port()  # every server of this run listens here, as a page belongs to one address
 ADDRESS = f"http://127.0.0.1:{PORT}"
 PATIENCE_MS = 1000 * PATIENCE_S
+SILENT = """() => localStorage.setItem("glass-thread-settings", '{"hearsPresses": false}')"""
 
 
 class KeptPage:
@@ -21,16 +22,19 @@ class KeptPage:
         self.problems: list[str] = []
         self._page: Page | None = None
 
-    def enter(self, place: str = "") -> Page:
-        """The page as on a first visit to `ADDRESS`, or to a place in it."""
-        self.problems.clear()
+    def enter(self, place: str = "", *, hears_presses: bool = True) -> Page:
+        """The page as on a first visit to `ADDRESS`, or to a place in it; or as of someone who hears no presses."""
         if self._page is None:
             self._page = self._opened().new_page()
             self._watch(self._page)
-            self._page.goto(ADDRESS + place)
-        else:
-            self._page.mouse.move(0, 0)
-            self._page.evaluate("(place) => window.glassThread.enter(place)", place)
+            self._page.goto(ADDRESS)
+            self._page.wait_for_function("() => !!window.glassThread")
+            self._page.evaluate("() => window.glassThread.leave()")
+        self.problems.clear()
+        self._page.mouse.move(0, 0)
+        if not hears_presses:
+            self._page.evaluate(SILENT)
+        self._page.evaluate("(place) => window.glassThread.enter(place)", place)
         return self._page
 
     def leave(self) -> None:

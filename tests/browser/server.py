@@ -29,6 +29,7 @@ class BrowserCase(unittest.TestCase):
 
     begun_with = staticmethod(prepared)  # makes the data folder
     song = TITLE
+    hears_presses = False  # a page that sounds does not come to rest until it has ended
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -52,7 +53,7 @@ class BrowserCase(unittest.TestCase):
     def setUp(self) -> None:
         self.problems = KEPT.problems
         self.addCleanup(self._leave)
-        self.page: Page = KEPT.enter(self.begins_at())
+        self.page: Page = KEPT.enter(self.begins_at(), hears_presses=self.hears_presses)
 
     def begins_at(self) -> str:
         """Where in the page a test begins: with the songs."""

@@ -2,6 +2,8 @@
 
 import re
 
+from playwright.sync_api import Route
+
 from tests.browser import test_gestures
 from tests.browser.test_movement import MovementCase
 
@@ -9,6 +11,8 @@ SOUNDS = "window.glassThread.sounds()"
 
 
 class Heard(test_gestures.GestureCase):
+    hears_presses = True
+
     def sounds(self, condition: str) -> None:
         """Wait until what sounds, at `at` seconds or null, fits."""
         self.page.wait_for_function(f"() => {{ const at = {SOUNDS}; return {condition}; }}")
@@ -62,9 +66,7 @@ class KeysTest(Heard, MovementCase):
     def test_keys_work_at_once_after_a_fader_was_moved_by_the_pointer(self) -> None:
         page = self.page
         self.long()
-        thumb = page.get_by_role("slider", name="Movement fader").locator(
-            "xpath=ancestor::*[contains(@class,'thumb')]"
-        )
+        thumb = page.get_by_role("slider", name="Movement fader").locator("xpath=ancestor::*[contains(@class,'thumb')]")
         box = thumb.bounding_box()
         self.drag((box["x"] + 6, box["y"] + 9), (box["x"] - 20, box["y"] + 9))
         self.until("n.gesture.movement < 1")
@@ -150,14 +152,19 @@ class PhraseTest(Heard):
     def test_stopped_while_it_loads_it_stays_stopped(self) -> None:
         page = self.page
         held = []
-        page.route("**/audio**", lambda route: held.append(route))
-        self.canvas().focus()
-        page.keyboard.press(" ")
+
+        def hold(route: Route) -> None:
+            held.append(route)
+
+        page.route("**/audio?**", hold)
+        self.button(8).click()
+        page.get_by_role("button", name="Stop", exact=True).wait_for()
         page.wait_for_timeout(300)
+        self.assertGreater(len(held), 0)
         page.keyboard.press(" ")
         for route in held:
             route.continue_()
-        page.unroute("**/audio**")
-        page.wait_for_timeout(500)
+        page.unroute("**/audio?**")
+        self.quiet()
         self.sounds("at === null")
-        page.get_by_role("button", name="▶ Play").wait_for()
+        page.get_by_role("button", name="Play", exact=True).wait_for()
