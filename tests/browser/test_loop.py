@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import Route
+from playwright.sync_api import Request, Route
 
 from tests.browser import test_gestures
 from tests.browser.test_movement import MovementCase
@@ -78,6 +78,51 @@ class KeysTest(Heard, MovementCase):
         self.sounds("at !== null")
         page.keyboard.press(" ")
         self.sounds("at === null")
+
+    def held(self, key: str, times: int) -> None:
+        for _ in range(times):  # downs without an up between them are repeats
+            self.page.keyboard.down(key)
+            self.page.wait_for_timeout(20)
+        self.page.keyboard.up(key.split("+")[-1])
+        self.settle()
+        self.quiet()
+
+    def test_a_held_key_is_one_step_with_one_request_under_way(self) -> None:
+        page = self.page
+        note = self.long()
+        asked, open_now, most = [], [0], [0]
+
+        def count(request: Request) -> None:
+            if request.method == "POST" and re.search(r"/(edits|preview)", request.url):
+                asked.append(request.url)
+                open_now[0] += 1
+                most[0] = max(most[0], open_now[0])
+
+        def ended(request: Request) -> None:
+            open_now[0] -= request.url in asked
+
+        page.on("request", count)
+        page.on("requestfinished", ended)
+        page.keyboard.down("Shift")
+        self.held("ArrowUp", 25)
+        page.keyboard.up("Shift")
+        page.remove_listener("request", count)
+        page.remove_listener("requestfinished", ended)
+        self.until("Math.abs(n.target_midi - n.centre_midi - 0.25) < 1e-6")
+        self.assertEqual(len([url for url in asked if "preview" not in url]), 1)
+        self.assertLessEqual(most[0], 1)
+        page.keyboard.press("Control+z")
+        self.until(f"n.target_midi === {note['target_midi']}")
+
+    def test_level_and_time_are_held_alike(self) -> None:
+        self.long()
+        self.held(",", 5)
+        self.until("Math.abs(n.gesture.level_db + 5) < 1e-6")
+        self.held("i", 4)
+        self.until("Math.abs(n.gesture.start_shift_ms - 20) < 1e-6")
+        for _ in range(2):
+            self.page.keyboard.press("Control+z")
+        self.until("!n.edited")
 
     def test_whoever_went_to_a_control_by_tab_keeps_its_keys(self) -> None:
         self.long()

@@ -1,14 +1,14 @@
 /** Every key of the editor: how it is shown, what it does in words, and what it does.  Help lists this table. */
 
 import { hasFlag } from "../document/track/flags";
-import type { NoteOut } from "../document/track/model";
+import type { NoteOut, OnNotes } from "../document/track/model";
 import { store } from "../document/track/store";
 import { songToSource, sourceToSong } from "../document/time/times";
-import { VALUES } from "../document/track/values";
+import { VALUES, type ValueSpec } from "../document/track/values";
 import { panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./notes/air";
 import { chooseHere, stepPhrase, stepRow, toggleRow } from "./versions/comps";
-import { changeValueBy, editSelection, selectNext, selectedNotes, showPhrase } from "./notes/editing";
+import { editSelection, selectNext, selectedNotes, showPhrase } from "./notes/editing";
 import { swapCandidates } from "./notes/candidates";
 import { meanSelection } from "./notes/flags";
 import { redoHere, showPanel, undoHere } from "./panels";
@@ -27,7 +27,8 @@ import {
 } from "./notes/shaping";
 import { stepPhraseOfSheet } from "./song/phrase_unit";
 import { beginSplit } from "./notes/splitting";
-import { nudgeTime, pinCursor } from "./notes/timing";
+import { pinCursor, slipOf } from "./notes/timing";
+import { holdEdit } from "./holding";
 import { chooseAllTracks } from "./stack";
 import { hearVersion } from "./versions/versions";
 import { remember } from "../session/remembered";
@@ -92,20 +93,39 @@ function fitPhrase(): void {
   showPhrase(phrase);
 }
 
+/** An edit of the chosen notes by a key that may be held. */
+function holdOnSelection(event: KeyboardEvent, times: (count: number) => OnNotes): void {
+  const note_ids = selectedNotes().map((note) => note.id);
+  if (note_ids.length === 0) void editSelection(times(1));
+  else holdEdit(event, (count) => ({ ...times(count), note_ids }));
+}
+
 function arrow(event: KeyboardEvent): void {
   const up = event.key === "ArrowUp" ? 1 : -1;
-  if (event.shiftKey) void editSelection({ type: "move", cents: up });
-  else if (event.ctrlKey || event.metaKey) void editSelection({ type: "move", cents: 1200 * up });
-  else void editSelection({ type: "move", steps: up });
+  const cents = event.shiftKey ? up : event.ctrlKey || event.metaKey ? 1200 * up : 0;
+  holdOnSelection(event, (count) =>
+    cents === 0 ? { type: "move", steps: up * count } : { type: "move", cents: cents * count },
+  );
+}
+
+function slip(event: KeyboardEvent): void {
+  const by_ms = slipOf(event.key.toLowerCase() === "i" ? 1 : -1, event);
+  const follow = store.getState().timeFollows;
+  if (by_ms !== null) holdOnSelection(event, (count) => ({ type: "slip", by_ms: by_ms * count, follow }));
+}
+
+function nudge(event: KeyboardEvent, spec: ValueSpec, amount: number): void {
+  holdOnSelection(event, (count) => ({ type: "nudge", values: { [spec.name]: (amount * count) / spec.scale } }));
 }
 
 function level(event: KeyboardEvent): void {
   const sign = event.code === "Period" || event.key === "ArrowUp" ? 1 : -1;
   const db = sign * (event.shiftKey ? 0.1 : event.ctrlKey || event.metaKey ? 3 : 1);
   const stretch = chosenStretch();
-  if (selectedAir().length > 0) void editAir({ type: "nudge_air", by_db: db });
+  const air_ids = selectedAir().map((one) => one.id);
+  if (air_ids.length > 0) holdEdit(event, (count) => ({ type: "nudge_air", by_db: db * count, air_ids }));
   else if (stretch) void editStretch(stretch, { level_db: (stretch.muted ? 0 : stretch.level_db) + db });
-  else void changeValueBy(VALUES.level_db, db);
+  else nudge(event, VALUES.level_db, db);
 }
 
 function escape(): void {
@@ -179,7 +199,7 @@ export const KEYS: readonly Key[] = [
     "the selection 5 ms earlier, later (Shift: 1 ms, Ctrl: a quarter of a beat)",
     ["u", "i", "U", "I", "Ctrl+u", "Ctrl+i"],
     (event) => {
-      nudgeTime(event.key.toLowerCase() === "i" ? 1 : -1, event);
+      slip(event);
     },
   ),
   key("O", "pin at the cursor, or take the pin there away", ["o"], pinCursor),
@@ -190,7 +210,7 @@ export const KEYS: readonly Key[] = [
   key("Delete", "silence the selection", ["Delete"], silenceSelection),
   key("Shift+D", "drawing keeps to the lines, or not", ["D"], () => drawOnLines(!store.getState().onLines)),
   key("[ ]", "shorter, longer glide into the note", ["[", "]"], (event) => {
-    void changeValueBy(VALUES.glide_ms, event.key === "[" ? -10 : 10);
+    nudge(event, VALUES.glide_ms, event.key === "[" ? -10 : 10);
   }),
   key("Ctrl+C", "copy gestures", ["Ctrl+c"], copySelection),
   key("Ctrl+V", "put gestures on the selection", ["Ctrl+v"], () => pasteGestures(true)),

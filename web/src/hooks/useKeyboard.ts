@@ -1,5 +1,6 @@
 import { useEffect } from "react";
 import { store } from "../document/track/store";
+import { letGo } from "../commands/holding";
 import { keyFor, pressName } from "../commands/keys";
 import { listenTo } from "../listening/playing";
 import { giveKeysBack } from "../session/keys_back";
@@ -29,6 +30,8 @@ export function useKeyboard(): void {
   useEffect(() => {
     let holding: { code: string; before: ReturnType<typeof store.getState>["listening"] } | null = null;
     const down = (event: KeyboardEvent): void => {
+      window.clearTimeout(later); // whoever goes on by keys has the focus where it is
+      if (!event.repeat) letGo();
       if (inField(event.target) || event.defaultPrevented || store.getState().help || belongsToControl(event)) return;
       const key = keyFor(event);
       if (!key) return;
@@ -38,19 +41,29 @@ export function useKeyboard(): void {
       key.run(event);
     };
     const up = (event: KeyboardEvent): void => {
+      letGo(event.code);
       if (holding?.code !== event.code) return;
       listenTo(holding.before);
       holding = null;
     };
+    let later: number | undefined;
     // A list or menu that was opened gives the focus back to its button once it has left: looked at again then.
     const pressed = (event: PointerEvent): void => {
       if (!(event.target instanceof Element) || event.target.closest("header, [role=grid]")) return;
-      for (const later of [0, 250]) window.setTimeout(giveKeysBack, later);
+      const pressedIn = event.target.closest("[role=dialog]");
+      window.setTimeout(giveKeysBack, 0, pressedIn);
+      later = window.setTimeout(giveKeysBack, 250, pressedIn);
     };
     window.addEventListener("keydown", down);
     window.addEventListener("keyup", up);
+    const away = (): void => letGo();
     window.addEventListener("pointerup", pressed);
+    window.addEventListener("pointerdown", away, true);
+    window.addEventListener("blur", away);
     return () => {
+      away();
+      window.removeEventListener("blur", away);
+      window.removeEventListener("pointerdown", away, true);
       window.removeEventListener("pointerup", pressed);
       window.removeEventListener("keydown", down);
       window.removeEventListener("keyup", up);

@@ -11,10 +11,11 @@ function focusSheet(): boolean {
   return sheet !== null;
 }
 
-/** After a pointer has set a fader, a box or a button, the keys are the sheet's again. */
-export function giveKeysBack(): void {
+/** After a pointer has set a fader, a box or a button, in a window or in none, the keys are the sheet's again. */
+export function giveKeysBack(pressedIn: Element | null): void {
   const focused = document.activeElement;
   if (!focused || focused.closest(OPEN) || document.querySelector(OPEN)) return;
+  if (focused.closest("[role=dialog]") !== pressedIn && focused !== document.body) return; // a window has opened
   if (focused.matches(SET_BY_POINTER) || focused === document.body) focusSheet();
 }
 

@@ -10,20 +10,17 @@ import { say } from "../../session/report";
 
 const PIN_REACH_S = 0.05;
 
-/** Move the selection in time by 5 ms, finer 1 ms, coarser one step of the grid. */
-export function nudgeTime(sign: 1 | -1, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): void {
-  const { song, timeFollows, view } = store.getState();
-  if (!song) return;
+/** How far a press moves the selection in time, in ms: 5, finer 1, coarser one step of the grid; null where there is none. */
+export function slipOf(sign: 1 | -1, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }): number | null {
+  const { song, view } = store.getState();
+  if (!song) return null;
   const coarse = event.ctrlKey || event.metaKey;
-  if (coarse && !song.tempo_chosen) return say("The song has no tempo yet: set one first.", "trouble");
-  const by_ms =
-    sign *
-    (event.shiftKey
-      ? 1
-      : coarse
-        ? 1000 * gridStep(sourceToSong(selectedNotes()[0]?.start_s ?? 0, view.times), song)
-        : 5);
-  void editSelection({ type: "slip", by_ms, follow: timeFollows });
+  if (coarse && !song.tempo_chosen) {
+    say("The song has no tempo yet: set one first.", "trouble");
+    return null;
+  }
+  if (event.shiftKey) return sign;
+  return sign * (coarse ? 1000 * gridStep(sourceToSong(selectedNotes()[0]?.start_s ?? 0, view.times), song) : 5);
 }
 
 /** Ask how far a drag can go; it is held there as soon as that is known. */
