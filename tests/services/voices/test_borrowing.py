@@ -163,7 +163,9 @@ class LaidInTest(BorrowCase):
         inside = slice(round((here.note.start_s + 0.1) / HOP_S), round((here.note.end_s - 0.1) / HOP_S))
         self.assertAlmostEqual(float(np.nanmedian(found.midi[inside])), 64.15, delta=0.045)
         kept = self.desk.plan(self.now()).contour.midi[inside]
-        self.assertLess(float(np.nanpercentile(np.abs(found.midi[inside] - kept), 90)), 0.06)
+        away = np.abs(found.midi[inside] - kept)  # by what brings the voice after it back into its place
+        self.assertLess(float(np.nanmedian(away)), 0.03)
+        self.assertLess(float(np.nanpercentile(away, 90)), 0.08)
 
     def test_it_is_tuned_and_moved_in_time_like_any_note(self) -> None:
         self.borrow(self.notes(0)[0], self.notes(1)[0])

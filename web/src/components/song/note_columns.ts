@@ -33,7 +33,7 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
   return [
     {
       name: "Start",
-      width: 106,
+      width: 104,
       value: (n) => n.start_s,
       text: (n) => `${barText(sourceToSong(n.start_s, times), song)}  (${sourceToSong(n.start_s, times).toFixed(2)} s)`,
     },
@@ -53,13 +53,13 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
     ),
     number(
       "Movement",
-      64,
+      78,
       (n) => n.gesture.movement,
       (n) => `${Math.round(100 * n.gesture.movement)} %`,
     ),
     number(
       "Tuned off (ct)",
-      56,
+      52,
       (n) => Math.abs(tunedOff(n)),
       (n) => signed(tunedOff(n)),
     ),
@@ -71,7 +71,7 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
     ),
     number(
       "Vibrato (ct)",
-      54,
+      52,
       (n) => n.vibrato?.extent_cents ?? 0,
       (n) => (n.vibrato ? `±${n.vibrato.extent_cents.toFixed(0)}` : "–"),
     ),
