@@ -128,7 +128,7 @@ export function NotesTable() {
               id={column.name}
               isRowHeader={column.name === "Start"}
               allowsSorting
-              defaultWidth={column.width}
+              defaultWidth={column.grows ? "1fr" : column.width}
               minWidth={column.width}
               {...(column.number ? { "data-number": "" } : {})}
             >
