@@ -22,25 +22,44 @@ const Bar = styled.header`
   border-radius: 10px;
   min-width: 0;
   & h1 {
-    flex: 0 0.3 auto;
-    min-width: 60px;
-    font-size: 16px;
+    flex: 0 1 auto;
+    min-width: 84px;
+    font-size: 15px;
+    line-height: 1.1;
     margin: 0;
-    white-space: nowrap;
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
     overflow: hidden;
-    text-overflow: ellipsis;
+    text-wrap: balance;
   }
   & .facts {
-    flex: 0 4 auto;
+    flex: 0 1 auto;
     min-width: 90px;
+    max-height: 30px;
+    padding-block: 0;
+    font-size: 12.5px;
+    line-height: 1.1;
+    white-space: normal;
+    text-align: left;
+    text-wrap: balance;
     overflow: hidden;
-    text-overflow: ellipsis;
+  }
+  @media (max-width: 1150px) {
+    gap: 5px;
+    & .words {
+      display: none;
+    }
   }
   & .room {
     flex: 1;
   }
   & button {
-    padding: 2px 8px;
+    padding-inline: 8px;
+  }
+  & button:not(.facts) {
+    padding-block: 2px;
+    flex: none;
   }
 `;
 
@@ -73,7 +92,8 @@ export function SongBar() {
   const name = song.key_chosen ? songKey(song) : "no key yet";
   const bars = `${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
   const tempo = song.tempo_chosen ? bars : "no tempo yet";
-  const facts = `${name} · ${songTuning(song)} · ${tempo}`;
+  const facts = [name, songTuning(song), tempo].join(" · ");
+  const unbroken = [name, ...[songTuning(song), tempo].map((part) => part.replaceAll(" ", "\u00a0"))].join(" · ");
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>
@@ -86,7 +106,7 @@ export function SongBar() {
       />
       {panel !== "stack" && <VersionPicker />}
       <Button className="facts" onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
-        {facts}
+        {unbroken}
       </Button>
       <span className="room" />
       <Segments
@@ -102,10 +122,10 @@ export function SongBar() {
         onChange={showPanel}
       />
       <Button onPress={() => void undoHere()} isDisabled={panel !== "stack" && !open?.can_undo} aria-label="Undo">
-        ↶ Undo
+        ↶ <span className="words">Undo</span>
       </Button>
       <Button onPress={() => void redoHere()} isDisabled={panel !== "stack" && !open?.can_redo} aria-label="Redo">
-        ↷ Redo
+        ↷ <span className="words">Redo</span>
       </Button>
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">
         {night ? "☾" : "☼"}
