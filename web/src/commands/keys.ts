@@ -13,7 +13,7 @@ import { swapCandidates } from "./notes/candidates";
 import { meanSelection } from "./notes/flags";
 import { redoHere, showPanel, undoHere } from "./panels";
 import { hearSelection, listenTo, setLoop, soundMidi, togglePlay } from "../listening/playing";
-import { chosenStretch, editStretch, leaveStretch, putStretchBack, silenceSelection } from "./notes/level_stretches";
+import { chosenStretch, leaveStretch, ofStretch, putStretchBack, silenceSelection } from "./notes/level_stretches";
 import {
   centreAtPointer,
   copySelection,
@@ -124,8 +124,10 @@ function level(event: KeyboardEvent): void {
   const stretch = chosenStretch();
   const air_ids = selectedAir().map((one) => one.id);
   if (air_ids.length > 0) holdEdit(event, (count) => ({ type: "nudge_air", by_db: db * count, air_ids }));
-  else if (stretch) void editStretch(stretch, { level_db: (stretch.muted ? 0 : stretch.level_db) + db });
-  else nudge(event, VALUES.level_db, db);
+  else if (stretch) {
+    const from = stretch.muted ? 0 : stretch.level_db;
+    holdEdit(event, (count) => ofStretch(stretch, { level_db: from + db * count }));
+  } else nudge(event, VALUES.level_db, db);
 }
 
 function escape(): void {

@@ -1,6 +1,6 @@
 /** Level stretches: chosen, laid over the selection, changed and put back. */
 
-import type { LevelStretchOut } from "../../document/track/model";
+import type { LevelStretchOut, Operation } from "../../document/track/model";
 import { type EditorState, store } from "../../document/track/store";
 import { SELECTION, say } from "../../session/report";
 import { edit, selectedNotes } from "./editing";
@@ -31,10 +31,15 @@ export function leaveStretch(): void {
   store.setState({ stretchChosen: null });
 }
 
-export function editStretch(stretch: LevelStretchOut, values: Values): Promise<boolean> {
+/** The edit that sets values of a stretch, its level as far as it goes. */
+export function ofStretch(stretch: LevelStretchOut, values: Values): Operation {
   const db = values.level_db;
   const within = db === undefined ? {} : { level_db: Math.min(LOUDEST_DB, Math.max(SOFTEST_DB, db)) };
-  return edit({ type: "set_level_stretch", stretch_ids: [stretch.id], values: { ...values, ...within } });
+  return { type: "set_level_stretch", stretch_ids: [stretch.id], values: { ...values, ...within } };
+}
+
+export function editStretch(stretch: LevelStretchOut, values: Values): Promise<boolean> {
+  return edit(ofStretch(stretch, values));
 }
 
 export function putStretchBack(): void {
