@@ -17,11 +17,14 @@ interface Held {
 }
 
 let held: Held | null = null;
+/** what a held key amounts to is shown, until its step is there */
+let shows = false;
 
 /** Try what the key amounts to by now; one request at a time, the last value in the end. */
 async function follow(one: Held): Promise<void> {
   while (held === one && one.tried !== one.count) {
     one.tried = one.count;
+    shows = true;
     await tryOut(one.times(one.count));
   }
   one.trying = null;
@@ -44,8 +47,10 @@ export function letGo(code?: string): void {
   const { count, times, trying } = held;
   held = null;
   if (trying) void afterChanges(() => trying);
-  // What was shown last stays until the step is there.
+  // What was shown last stays until the step is there, or that of a key that was pressed meanwhile.
   void edit(times(count)).then(() => {
-    if (count > 1 && !held) dropPreview();
+    if (!shows || held) return;
+    shows = false;
+    dropPreview();
   });
 }

@@ -8,7 +8,7 @@ import { VALUES, type ValueSpec } from "../document/track/values";
 import { panTime, zoomTime } from "../geometry/viewport";
 import { editAir, enterAir, leaveAir, selectedAir, selectNextAir, showAirAs, silenceAir, splitAir } from "./notes/air";
 import { chooseHere, stepPhrase, stepRow, toggleRow } from "./versions/comps";
-import { editSelection, selectNext, selectedNotes, showPhrase } from "./notes/editing";
+import { changeBy, editSelection, selectNext, selectedNotes, showPhrase } from "./notes/editing";
 import { swapCandidates } from "./notes/candidates";
 import { meanSelection } from "./notes/flags";
 import { redoHere, showPanel, undoHere } from "./panels";
@@ -115,7 +115,7 @@ function slip(event: KeyboardEvent): void {
 }
 
 function nudge(event: KeyboardEvent, spec: ValueSpec, amount: number): void {
-  holdOnSelection(event, (count) => ({ type: "nudge", values: { [spec.name]: (amount * count) / spec.scale } }));
+  holdOnSelection(event, (count) => changeBy(spec, amount * count));
 }
 
 function level(event: KeyboardEvent): void {
@@ -200,9 +200,7 @@ export const KEYS: readonly Key[] = [
     "U, I",
     "the selection 5 ms earlier, later (Shift: 1 ms, Ctrl: a quarter of a beat)",
     ["u", "i", "U", "I", "Ctrl+u", "Ctrl+i"],
-    (event) => {
-      slip(event);
-    },
+    slip,
   ),
   key("O", "pin at the cursor, or take the pin there away", ["o"], pinCursor),
   key("Q", "quantise", ["q"], () => showWindow("quantise")),

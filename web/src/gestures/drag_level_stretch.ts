@@ -1,13 +1,14 @@
 /** Dragging a level stretch: its level by the cap, its ends, or a new one along the lane. */
 
 import type { LevelStretchOut, Operation, Sketch } from "../document/track/model";
+import { VALUES } from "../document/track/values";
 import type { StretchHit } from "../geometry/level_stretch";
 import type { At, Gesture, Grain } from "./gesture";
 
 const DB_PER_PIXEL = 0.25;
 const FINE_DB_PER_PIXEL = 0.05;
 const STEPS_DB: Record<Grain, number> = { fine: 0.1, own: 0.5, coarse: 3 };
-const [SOFTEST_DB, LOUDEST_DB] = [-24, 12];
+const { min: SOFTEST_DB, max: LOUDEST_DB } = VALUES.level_db;
 const SHORTEST_S = 0.02;
 const SLACK_PX = 3;
 
@@ -47,24 +48,22 @@ export function stretchOperation({ id, start_s, end_s, level_db }: StretchSketch
   return { type: "set_level_stretch", stretch_ids: [id], values: { start_s, end_s, ...level } };
 }
 
-export function stretchGesture({ stretch, part }: StretchHit, fromY: number): Gesture {
+/** A gesture whose sketch becomes its edit. */
+function sketching(draw: (at: At) => StretchSketch | null): Gesture {
   let sketch: StretchSketch | null = null;
   return {
     move(at) {
-      sketch = stretchSketch(stretch, part, fromY, at);
+      sketch = draw(at);
       return { sketch };
     },
     end: () => ({ operation: sketch && stretchOperation(sketch) }),
   };
 }
 
+export function stretchGesture({ stretch, part }: StretchHit, fromY: number): Gesture {
+  return sketching((at) => stretchSketch(stretch, part, fromY, at));
+}
+
 export function newStretchGesture(from_s: number, level_db: number): Gesture {
-  let sketch: StretchSketch | null = null;
-  return {
-    move(at) {
-      sketch = newStretch(from_s, at.time_s, level_db);
-      return { sketch };
-    },
-    end: () => ({ operation: sketch && stretchOperation(sketch) }),
-  };
+  return sketching((at) => newStretch(from_s, at.time_s, level_db));
 }

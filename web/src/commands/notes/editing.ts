@@ -274,9 +274,14 @@ export function setValue(spec: ValueSpec, shown: number): Promise<boolean> {
   return editSelection({ type: "set", values: { [spec.name]: storedValue(shown, spec) } });
 }
 
+/** The edit that changes a shown value of notes by an amount. */
+export function changeBy(spec: ValueSpec, amount: number): OnNotes {
+  return { type: "nudge", values: { [spec.name]: amount / spec.scale } };
+}
+
 /** Change a shown value of every selected note by an amount. */
 export function changeValueBy(spec: ValueSpec, amount: number): Promise<boolean> {
-  return editSelection({ type: "nudge", values: { [spec.name]: amount / spec.scale } });
+  return editSelection(changeBy(spec, amount));
 }
 
 /** Bring a note into view without moving more than needed. */

@@ -2,12 +2,13 @@
 
 import type { LevelStretchOut, Operation } from "../../document/track/model";
 import { type EditorState, store } from "../../document/track/store";
+import { VALUES } from "../../document/track/values";
 import { SELECTION, say } from "../../session/report";
 import { edit, selectedNotes } from "./editing";
 
 type Values = Partial<Omit<LevelStretchOut, "id">>;
 
-const [SOFTEST_DB, LOUDEST_DB] = [-24, 12];
+const { min: SOFTEST_DB, max: LOUDEST_DB } = VALUES.level_db;
 /** What a stretch that is laid over something is changed by at first. */
 export const FIRST_DB = -3;
 

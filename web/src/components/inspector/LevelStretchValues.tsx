@@ -1,5 +1,6 @@
 import { editStretch, putStretchBack } from "../../commands/notes/level_stretches";
 import type { LevelStretchOut } from "../../document/track/model";
+import { VALUES } from "../../document/track/values";
 import { hearSelection } from "../../listening/playing";
 import { CheckBox } from "../ui/CheckBox";
 import { Button, Quiet } from "../ui/controls";
@@ -40,9 +41,9 @@ export function LevelStretchValues({ stretch }: { stretch: LevelStretchOut }) {
         label="Level"
         unit="dB"
         value={stretch.level_db}
-        min={-24}
-        max={12}
-        step={0.5}
+        min={VALUES.level_db.min}
+        max={VALUES.level_db.max}
+        step={VALUES.level_db.step}
         disabled={stretch.muted}
         onCommit={(level_db) => void editStretch(stretch, { level_db })}
       />

@@ -49,18 +49,14 @@ const SAME: Readonly<Record<string, string>> = {
   portamento: "glide",
 };
 
+const LITTLE: readonly string[] = ["a", "an", "the"];
+
 /** Keys whose words hold all that was typed, or what it is called here. */
 function matching(typed: string): typeof KEYS {
-  const wanted = typed
-    .toLowerCase()
-    .split(/\s+/)
-    .filter((word) => word.length > 1 || word in SAME);
+  const typedWords = typed.toLowerCase().split(/\s+/);
+  const wanted = typedWords.filter((word) => !LITTLE.includes(word) && (word.length > 1 || word in SAME));
   const fits = (text: string, word: string): boolean => text.includes(word) || text.includes(SAME[word] ?? word);
-  const found = KEYS.filter(({ shown, words }) => {
-    const text = `${shown} ${words}`.toLowerCase();
-    return wanted.filter((word) => word !== "an" && word !== "the" && word !== "a").every((word) => fits(text, word));
-  });
-  return found;
+  return KEYS.filter(({ shown, words }) => wanted.every((word) => fits(`${shown} ${words}`.toLowerCase(), word)));
 }
 
 export function HelpWindow() {
