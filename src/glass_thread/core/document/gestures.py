@@ -219,15 +219,11 @@ def with_values(gesture: Gesture, **values: Any) -> Gesture:
     return replace(gesture.renewed if any(name in ON_MOVEMENT for name in values) else gesture, **values)
 
 
-def goal_of(centre: float, target: float, within_cents: float) -> float:
-    """Where a pull leads, in MIDI: the target, or the nearest pitch within some cents of it."""
-    near = within_cents / 100.0
-    return min(max(centre, target - near), target + near)
-
-
-def shift_of(note: Note, gesture: Gesture, target: float) -> float:
-    """By how many semitones the centre of a note is moved towards its target."""
-    return gesture.pull * (goal_of(note.centre_midi, target, gesture.within_cents) - note.centre_midi)
+def shift_of(centre: float, gesture: Gesture, target: float) -> float:
+    """By how many semitones a note heard at `centre` is moved, to its target or within some cents of it; in MIDI."""
+    near = gesture.within_cents / 100.0
+    goal = min(max(centre, target - near), target + near)
+    return gesture.pull * (goal - centre)
 
 
 def note_frames(note: Note, n_frames: int) -> tuple[int, int]:

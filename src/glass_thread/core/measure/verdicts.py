@@ -130,7 +130,7 @@ def as_it_will_sound(edited: EditedNote, target: float) -> Note:
         vibrato = replace(vibrato, extent_cents=vibrato.extent_cents * gesture.vibrato_share)
     return replace(
         note,
-        centre_midi=note.centre_midi + shift_of(note, gesture, target),
+        centre_midi=note.centre_midi + shift_of(note.centre_midi, gesture, target),
         drift_cents_per_s=note.drift_cents_per_s * gesture.drift_share,
         vibrato=vibrato,
         level_db=note.level_db + gesture.level_db,
@@ -148,7 +148,8 @@ def _judged(
     sounding = replace(sounding, centre_midi=centre)
     flags = own_flags(sounding, target, analysis.contour, singer, around)
     if before is not None:
-        change = shift_of(note, edited.gesture, target) - shift_of(before.note, before.gesture, targets[before.note.id])
+        change = shift_of(note.centre_midi, edited.gesture, target)
+        change -= shift_of(before.note.centre_midi, before.gesture, targets[before.note.id])
         joined = abrupt_join(before.note, note, change, edited.gesture.glide_ms or USUAL_GLIDE_MS)
         flags += [joined] if joined else []
     asked = asked_of(note, analysis, plan.correction, plan.formant, stretch=plan.stretch_of(*edited.span_s))

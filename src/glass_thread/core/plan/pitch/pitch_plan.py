@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...analysis.notes.note_parts import NoteParts
-from ...document.gestures import EDITION, Gesture, goal_of, note_frames, parts_of, split_note
+from ...document.gestures import EDITION, Gesture, note_frames, parts_of, shift_of, split_note
 from ...document.notes import EditedNote, Notes, current_target
 from ...document.time.stretches import Stretch
 from ...signal.types import Contour, Floats
@@ -27,8 +27,7 @@ def note_correction(
     longer keeps the rate of her vibrato, so a `regular` one goes on or is cut, and is not slowed or hurried.
     """
     n = len(parts.body)
-    goal = goal_of(parts.centre, target, gesture.within_cents)
-    change = np.full(n, gesture.pull * (goal - parts.centre))
+    change = np.full(n, shift_of(parts.centre, gesture, target))
     if gesture.drift_share == gesture.vibrato_share:
         change += (gesture.drift_share - 1.0) * parts.body
     else:

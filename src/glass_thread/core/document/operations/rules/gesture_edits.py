@@ -105,7 +105,7 @@ def refuse_lone_glides(notes: Notes, chosen: Sequence[EditedNote], values: Mappi
 
 
 def _shift(notes: Notes, edited: EditedNote, keys: KeyMap) -> float:
-    return shift_of(edited.note, edited.gesture, current_target(notes, edited, keys))
+    return shift_of(edited.note.centre_midi, edited.gesture, current_target(notes, edited, keys))
 
 
 def draw(notes: Notes, keys: KeyMap, *, points: Sequence[Sequence[float]], keep_fine: bool = True) -> NoteChange:
