@@ -20,7 +20,7 @@ from ..bench.sound.harmony import bench_doubles, bench_harmony
 from ..bench.sound.movement import bench_glides, bench_ideal, bench_movement, bench_neighbours
 from ..bench.sound.real import bench_formants, bench_real
 from ..bench.sound.rendering import RATE, bench_edit, bench_rendering, bench_stereo
-from ..bench.sound.stretch import bench_stretch
+from ..bench.sound.stretch import bench_stretch, bench_stretched_movement
 from ..bench.speed.edits import TABLES
 from ..bench.speed.screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
 from ..bench.speed.stack import bench_stack
@@ -81,6 +81,7 @@ def run(chosen: argparse.Namespace) -> int:
                "singer": {"Habits": bench_singer},
                "movement": {"Movement": lambda: bench_movement(chosen.clips, chosen.seed),
                             "Glides": lambda: bench_glides(chosen.clips, chosen.seed),
+                            "Stretched movement": lambda: bench_stretched_movement(chosen.clips, chosen.seed),
                             "Neighbours": lambda: bench_neighbours(chosen.clips, chosen.seed),
                             "Against an ideal take": lambda: bench_ideal(chosen.seed)},
                "real": {"Large shifts of real voices": lambda: bench_real(chosen.clips),

@@ -13,6 +13,7 @@ from glass_thread.core.measure.evaluation import (
     pitch_scores,
     spectral_distance,
 )
+from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.signal.units import midi_to_hz
 from glass_thread.demo.voices import VOICES, random_performance, with_vibrato
 from tests.signals import RATE, harmonic_tone
@@ -116,6 +117,13 @@ class HarmonicsToNoiseTest(unittest.TestCase):
         for db in (10.0, 20.0, 30.0):
             read = harmonics_to_noise(tone + 10 ** (-db / 20) * noise, RATE, grid)
             self.assertAlmostEqual(read, db, delta=1.0)
+
+    def test_a_pitch_that_moves_is_no_noise(self) -> None:
+        moving = 45.0 + 0.5 * np.sin(2.0 * np.pi * 6.0 * np.arange(RATE) / RATE)
+        tone = harmonic_tone(moving, RATE)
+        noise = 0.1 * np.sqrt(np.mean(tone**2)) * np.random.default_rng(3).standard_normal(RATE)
+        grid = moving[:: round(HOP_S * RATE)][:190]
+        self.assertAlmostEqual(harmonics_to_noise(tone + noise, RATE, grid), 20.0, delta=1.0)
 
 
 class BorderJumpTest(unittest.TestCase):

@@ -82,7 +82,8 @@ def printed(clip: Clip, plan: Plan) -> Floats:
     return render_whole(clip.audio[np.newaxis], clip.rate, plan.contour, plan.correction)[0]
 
 
-def _read(sound: Floats, rate: int) -> Floats:
+def read_by_tracker(sound: Floats, rate: int) -> Floats:
+    """Pitch of a sound in MIDI on the analysis grid, NaN unvoiced, by a tracker that is not ours."""
     return reference_trackers()[TRACKER](sound, rate)
 
 
@@ -102,11 +103,11 @@ def bench_movement(clips: Sequence[Path], seed: int) -> list[Row]:
     """Cents left in notes and their share of what was sung, by take, what was asked, and method."""
     rows = []
     for clip in takes_of(clips, seed):
-        sung = left_in_notes(_read(clip.audio, clip.rate), clip.found.notes)
+        sung = left_in_notes(read_by_tracker(clip.audio, clip.rate), clip.found.notes)
         for asked, values in ASKED.items():
             plan = edited(clip, {"type": "tune_pass", "note_ids": "all", "pull": 1.0, **values})
             for method, sound in _by_methods(clip, plan).items():
-                left = left_in_notes(_read(sound, clip.rate), clip.found.notes)
+                left = left_in_notes(read_by_tracker(sound, clip.rate), clip.found.notes)
                 rows.append({"take": clip.name, "asked": asked, "method": method,
                              "sung_ct": float(np.nanmedian(sung)), "left_ct": float(np.nanmedian(left)),
                              "left_p90_ct": float(np.nanpercentile(left, 90)),
@@ -179,7 +180,7 @@ def _glide_row(clip: Clip, notes: str, first: list[dict[str, Any]], asked: float
     before = edited(clip, *first)
     ids = [right.id for _left, right in fits]
     plan = edited(clip, *first, {"type": "set", "note_ids": ids, "values": {"glide_ms": asked}})
-    read = [_read(printed(clip, one), clip.rate) for one in (before, plan)]
+    read = [read_by_tracker(printed(clip, one), clip.rate) for one in (before, plan)]
     took = np.array([[glide_ms(midi, *pair, rounded=bool(first)) for midi in read] for pair in fits])
     got = took[np.isfinite(took[:, 1]), 1]
     return {"take": clip.name, "notes": notes, "asked_ms": asked, "joins": len(fits), "read": len(got),
@@ -228,7 +229,7 @@ def bench_neighbours(clips: Sequence[Path], seed: int) -> list[Row]:
     rows = []
     for clip in takes_of(clips, seed):
         beyond, off = [], []
-        sung = _read(clip.audio, clip.rate)
+        sung = read_by_tracker(clip.audio, clip.rate)
         for note in clip.found.notes:
             if note.end_s - note.start_s < SHORTEST_S:
                 continue
@@ -238,7 +239,7 @@ def bench_neighbours(clips: Sequence[Path], seed: int) -> list[Row]:
             beyond.append(max(touched[0] * HOP_S - differs[0], differs[-1] - touched[-1] * HOP_S))
             edge = EDGE * (note.end_s - note.start_s)
             inner = slice(round((note.start_s + edge) / HOP_S), round((note.end_s - edge) / HOP_S))
-            off.append(100.0 * float(np.nanmedian((_read(sound, clip.rate) - sung)[inner])) - MOVED_CENTS)
+            off.append(100.0 * float(np.nanmedian((read_by_tracker(sound, clip.rate) - sung)[inner])) - MOVED_CENTS)
         rows.append({"take": clip.name, "notes": len(beyond), "beyond_s": float(np.median(beyond)),
                      "within_60_ms": float(np.mean(np.array(beyond) <= 0.06)), "longest_s": float(np.max(beyond)),
                      "f0_off_ct": float(np.nanmedian(np.abs(off))),

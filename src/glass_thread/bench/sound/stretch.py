@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
+import scipy
 
 from ...core.analysis.analysis import analyse
 from ...core.analysis.pitch.f0 import track_f0
@@ -18,15 +21,17 @@ from ...core.signal.types import HOP_S, Analysis, Floats
 from ...core.song.keys import make_tuning, one_key
 from ...core.synthesis.render import render_whole
 from ...demo.score import Performance, SungAir, SungNote
-from ...demo.singer import Sung, sing
+from ...demo.singer import sing
 from ...demo.voices import random_performance
 from ..finding.analysis import Row, truth_on_grid
 from ..finding.strain import RATE
+from .movement import SHORTEST_S, left_in_notes, read_by_tracker, takes_of
 from .references import reference_stretchers
 
 FACTORS = (0.5, 0.7, 1.4, 2.0)
 OWN, UNRENDERED = "glass thread, own tracking", "the note's own middle, not stretched"
 _KEPT = 0.7  # of a note that counts as its middle
+_VIBRATO_HZ = (3.0, 9.0)
 _LONG = 3.0  # times as long, a note's vibrato can be timed
 _EDGE_S = 0.05  # of a note, left out at both ends
 _TAKES = 5  # of the singer holding a note so long: one alone says little of what two of them differ by
@@ -86,10 +91,10 @@ def bench_stretch(voices: list[str], seed: int) -> list[Row]:
     return rows
 
 
-def _stretched(source: Sung, found: Analysis, factor: float) -> tuple[Floats, TimeMap]:
+def _stretched(audio: Floats, found: Analysis, factor: float, rate: int = RATE) -> tuple[Floats, TimeMap]:
     plan = build_plan(found, all_held(found, factor), one_key(make_tuning(0, "chromatic")))
-    made = sample_map(plan.stretches, RATE)
-    return render_whole(source.audio[np.newaxis], RATE, plan.contour, plan.correction, time_map=made)[0], made
+    made = sample_map(plan.stretches, rate)
+    return render_whole(audio[np.newaxis], rate, plan.contour, plan.correction, time_map=made)[0], made
 
 
 def _compared(
@@ -98,7 +103,7 @@ def _compared(
     """Adds (distance, that of two takes, pitch error) of every note to `found` by method; the expected damage."""
     source, wanted = sing(performance, RATE), held_longer(performance, factor)
     ideals = [sing(replace(wanted, seed=wanted.seed + k), RATE).audio for k in range(_TAKES)]
-    own, made = _stretched(source, analyse(source.audio, RATE), factor)
+    own, made = _stretched(source.audio, analyse(source.audio, RATE), factor)
     truth = truth_on_grid(source)
     expected = []
     for note, held in zip(performance.notes, wanted.notes, strict=True):
@@ -139,7 +144,7 @@ def _vibrato_rates(performance: Performance, factor: float, rates: dict[str, lis
     notes = tuple(replace(n, vibrato_cents=60.0, vibrato_hz=5.5) for n in performance.notes)
     sung = held_longer(replace(performance, notes=notes), _LONG)
     source = sing(sung, RATE)
-    own, made = _stretched(source, analyse(source.audio, RATE), factor)
+    own, made = _stretched(source.audio, analyse(source.audio, RATE), factor)
     truth = truth_on_grid(source)
     for note in sung.notes:
         first, last = (int(made.to_target(t * RATE)) for t in (note.start_s, note.end_s))
@@ -150,10 +155,33 @@ def _vibrato_rates(performance: Performance, factor: float, rates: dict[str, lis
 
 
 def _rate_of(midi: Floats) -> float | None:
-    """Hertz of a vibrato in the second half of a note, by where it crosses its own slow course."""
-    known = midi[np.isfinite(midi)][len(midi) // 2 :]
+    """Hertz of a vibrato in the middle 60 % of a note: the mean rate at which its phase goes on."""
+    known = np.flatnonzero(np.isfinite(midi))
     if len(known) < 60:
         return None
-    slow = np.convolve(np.pad(known, 20, mode="edge"), np.ones(41) / 41, "valid")
-    up = np.flatnonzero(np.diff(np.sign(known - slow)) > 0)
-    return (len(up) - 1) / ((up[-1] - up[0]) * HOP_S) if len(up) > 2 else None
+    pitch = np.interp(np.arange(known[0], known[-1] + 1), known, midi[known])
+    band = scipy.signal.butter(2, _VIBRATO_HZ, "bandpass", fs=1.0 / HOP_S, output="sos")
+    wave = scipy.signal.hilbert(scipy.signal.sosfiltfilt(band, pitch - pitch.mean(), padlen=min(60, len(pitch) - 1)))
+    middle = slice(round(0.2 * len(pitch)), round(0.8 * len(pitch)))
+    phase = np.unwrap(np.angle(wave))[middle]
+    return float(np.polyfit(np.arange(len(phase)) * HOP_S, phase, 1)[0] / (2.0 * np.pi))
+
+
+def bench_stretched_movement(clips: Sequence[Path], seed: int) -> list[Row]:
+    """Notes stretched as they were sung, restless or not: how far their pitch in the print, by an independent tracker,
+    is off what was sung there, in cents (standard deviation in the middle 60 % of each note); medians and at 90 %."""
+    rows = []
+    for clip in takes_of(clips, seed):
+        sung = read_by_tracker(clip.audio, clip.rate)
+        moves = left_in_notes(sung, clip.found.notes)
+        for factor in FACTORS:
+            sound, made = _stretched(clip.audio, clip.found, factor, clip.rate)
+            places = np.array([made.to_target(k * HOP_S * clip.rate) for k in range(len(sung))])
+            read = read_by_tracker(sound, clip.rate)
+            printed = np.interp(places / clip.rate / HOP_S, np.arange(len(read)), read)
+            off = left_in_notes(printed - sung, clip.found.notes)
+            regular = np.array([n.vibrato is not None for n in clip.found.notes if n.end_s - n.start_s >= SHORTEST_S])
+            rows.append({"take": clip.name, "factor": factor, "notes": int(np.isfinite(off[~regular]).sum()),
+                         "sung_ct": float(np.nanmedian(moves[~regular])), "off_ct": float(np.nanmedian(off[~regular])),
+                         "off_p90_ct": float(np.nanpercentile(off[~regular], 90))})  # fmt: skip
+    return rows

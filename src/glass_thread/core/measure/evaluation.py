@@ -132,17 +132,24 @@ def harmonics_to_noise(audio: Floats, sample_rate: int, midi: Floats) -> float:
 
     From the normalised correlation one true period apart, over three periods (P. Boersma, "Accurate short-term
     analysis of the fundamental frequency and the harmonics-to-noise ratio of a sampled sound", IFA Proceedings 17,
-    1993, eq. 4).
+    1993, eq. 4). Each moment has its own period, so that a pitch that moves is not heard as noise.
     """
+    known = np.flatnonzero(np.isfinite(midi))
+    if len(known) == 0:
+        return float("nan")
+    step = HOP_S * sample_rate
+    samples = np.arange(len(audio))
+    cycles = np.cumsum(midi_to_hz(np.interp(samples / step, known, midi[known])) / sample_rate)
     found = []
-    for frame in np.flatnonzero(np.isfinite(midi)):
-        period = sample_rate / float(midi_to_hz(midi[frame]))
-        at = frame * HOP_S * sample_rate - 2.0 * period
-        place = at + np.arange(int(3 * period))
-        if at < 0 or place[-1] + period >= len(audio):
+    for frame in known:
+        at = round(frame * step)
+        place = np.interp(cycles[min(at, len(audio) - 1)] + np.array([-2.0, 1.0]), cycles, samples)
+        first = np.arange(int(place[0]), int(place[1]))
+        second = np.interp(cycles[first] + 1.0, cycles, samples)
+        if len(first) < 3 or first[0] <= 0 or second[-1] >= len(audio) - 1:
             continue
-        first, second = read_between(audio, place), read_between(audio, place + period)
-        share = np.dot(first, second) / np.sqrt(np.dot(first, first) * np.dot(second, second) + 1e-30)
+        here, later = audio[first], read_between(audio, second)
+        share = np.dot(here, later) / np.sqrt(np.dot(here, here) * np.dot(later, later) + 1e-30)
         share = min(max(float(share), 1e-4), 1.0 - 1e-6)
         found.append(10.0 * np.log10(share / (1.0 - share)))
     return float(np.median(found)) if found else float("nan")

@@ -54,6 +54,19 @@ class WayTest(unittest.TestCase):
                         with self.subTest(asked=asked, up=up, bend=bend, left=left):
                             self.assertAlmostEqual(timed(tuned, 60.0 + left, 60.0 + up + right), asked, delta=10.0)
 
+    def test_a_border_beside_the_way_breaks_nothing(self) -> None:
+        # the way is sung 0.08 s after the border, so the second note has it as a scoop, which is taken out whole
+        for late, way_s in ((16, 0.06), (-16, 0.06)):
+            midi, middle = two_notes(way_s=way_s)
+            border = middle - late
+            scoop = np.where(np.arange(len(midi)) < border, 0.0, 63.0 - midi)
+            fall = np.where(np.arange(len(midi)) < border, 60.0 - midi, 0.0)
+            for glide in (None, 60.0):
+                total = (scoop if late > 0 else fall).copy()
+                join_notes(total, midi, (0, border), (border, len(midi)), Gesture(glide_ms=glide))
+                with self.subTest(late=late, glide=glide):
+                    self.assertLess(np.abs(np.diff(midi + total)).max(), 0.8)
+
     def test_what_was_sung_is_left_outside_of_a_glide(self) -> None:
         midi, border = two_notes()
         total = joined(midi, border, Gesture(glide_ms=60.0))

@@ -79,12 +79,16 @@ def join_notes(total: Floats, midi: Floats, left: tuple[int, int], right: tuple[
     smooth = low_pass(pitch, FINE_FROM_HZ)
     way = sung_way(smooth, right[0] - a)
     part = total[a:b]
-    gap = slice(left[1] - a, right[0] - a)
+    border = right[0] - a
+    gap = slice(left[1] - a, border)
     part[gap] = part[gap.start - 1]
+    # where a note is left late, or the next is reached early, the border does not say whose pitch is heard
+    part[border : way.low + 1] = part[border - 1]
+    part[way.high - 1 : border] = part[border]
     if gesture.glides:
-        _glide(part, pitch, smooth, way, right[0] - a, gesture)
+        _glide(part, pitch, smooth, way, border, gesture)
     else:
-        _pass_over(part, way, right[0] - a)
+        _pass_over(part, way, border)
 
 
 def _pass_over(part: Floats, way: Way, border: int) -> None:

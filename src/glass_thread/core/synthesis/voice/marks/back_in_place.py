@@ -2,7 +2,8 @@
 
 What an edit adds or takes of a period is spread over the edit, by cents that are not heard: first over all of it, then
 over its ends, where the pitch passes over anyway.  Of a long edit only the last moments take part, so that what is
-edited later leaves what comes before as it is.
+edited later leaves what comes before as it is.  The ends of a stretched note do not bend: a note made short has nothing
+else to be heard by, and what follows it has a new place anyway.
 """
 
 from __future__ import annotations
@@ -18,7 +19,7 @@ from ....signal.types import Floats
 from .synthesis_marks import SynthesisMarks, place_marks
 
 INSIDE_CENTS = 2.0  # by which all of an edit may be off
-END_CENTS = 45.0  # by which its two ends may be, at the most
+END_CENTS = 45.0  # by which its two ends may be, at the most, where nothing is stretched
 OUTSIDE_S, WITHIN_S, WITHIN_SHARE = 0.042, 0.12, 0.2  # of an end before and after the edit begins, of an edit at most
 LAST_S = 1.4  # of an edit that take part
 _ROUNDS = 6
@@ -94,11 +95,13 @@ def _edits(marks: Floats, placed: SynthesisMarks, sample_rate: int) -> list[_Edi
     for begin, end in merged_ranges(moving):
         first, last = int(np.searchsorted(marks, begin)), int(np.searchsorted(marks, end, side="right"))
         if last < len(marks) - 2:
-            found.append(_edit(marks, first, last, sample_rate))
+            own = slice(*np.searchsorted(placed.origins, (begin, end)))
+            end_cents = 0.0 if placed.stretched[own].any() else END_CENTS
+            found.append(_edit(marks, first, last, sample_rate, end_cents))
     return found
 
 
-def _edit(marks: Floats, first: int, last: int, sample_rate: int) -> _Edit:
+def _edit(marks: Floats, first: int, last: int, sample_rate: int, end_cents: float) -> _Edit:
     since, until = (marks - marks[first]) / sample_rate, (marks[last] - marks) / sample_rate
     within = min(WITHIN_S, WITHIN_SHARE * float(since[last]))
     short = float(since[last]) <= LAST_S
@@ -112,7 +115,7 @@ def _edit(marks: Floats, first: int, last: int, sample_rate: int) -> _Edit:
     for away in (since, until) if short and first else (until,):
         ends = np.maximum(ends, smoothstep((OUTSIDE_S + within - away) / within))
     lengths = np.diff(marks, append=marks[-1]) / sample_rate
-    inside, ends = INSIDE_CENTS * inside, END_CENTS * ends * inside
+    inside, ends = INSIDE_CENTS * inside, end_cents * ends * inside
     return _Edit(last, (inside, float(inside @ lengths)), (ends, float(ends @ lengths)), short and first == 0)
 
 
