@@ -10,6 +10,11 @@ export default defineConfig({
       entry: {
         times: "src/document/time/times.ts",
         delta: "src/document/track/delta.ts",
+        curve_pieces: "src/document/track/curve_pieces.ts",
+        strain: "src/document/track/strain.ts",
+        question: "src/document/question.ts",
+        editor_session: "src/session/editor_session.ts",
+        store: "src/document/track/store.ts",
         comp: "src/document/track/comp.ts",
         intervals: "src/document/music/intervals.ts",
         layer: "src/playback/layer.ts",

@@ -43,7 +43,7 @@ class PointerTest(DerivedCase):
         page = self.page
         lead = self.notes()[4]
         window = self.window_of("Make a harmony…", "Harmony")
-        window.get_by_text(re.compile("notes are strained|none strained")).wait_for()
+        window.get_by_text(re.compile("none strained|are strained|Strain from")).wait_for()
         window.get_by_role("button", name="Make it").click()
         window.wait_for(state="detached")
         page.get_by_text("Made: Third above").wait_for()
@@ -94,7 +94,7 @@ class PointerTest(DerivedCase):
             page.mouse.move(box["x"] + x1 - 1, box["y"] + y)
             page.mouse.up()
         window.get_by_role("list", name="Not in both").wait_for()
-        window.get_by_text(re.compile("notes, none strained|notes are strained")).wait_for()
+        window.get_by_text(re.compile("none strained|are strained|Strain from")).wait_for()
         window.get_by_role("button", name="Make it").click()
         window.wait_for(state="detached")
         self.settle()
@@ -163,3 +163,26 @@ class OwnDerivedTest(OwnRecording, DerivedCase):
         self.open_track("Octave below")
         below = next(one for one in self.notes() if one["id"] == note["id"])
         self.assertAlmostEqual(below["tuned_midi"], note["tuned_midi"] - 12.0, delta=0.2)
+
+
+class TriedTest(OwnRecording, DerivedCase):
+    def together(self, note: dict) -> np.ndarray:
+        return self.samples("([a, b]) => window.glassThread.together(a, b)", [note["start_s"] - 0.1, note["end_s"]])
+
+    def test_a_voice_is_heard_with_its_lead_as_it_will_be_once_it_is_made(self) -> None:
+        note = self.notes()[3]
+        for item, title, said in (
+            ("Make a harmony…", "Harmony", "Strain from|strained"),
+            ("Make a double…", "Double", ""),
+        ):
+            with self.subTest(title):
+                alone = self.together(note)
+                window = self.window_of(item, title)
+                window.get_by_text(re.compile(said)).first.wait_for()
+                self.page.get_by_text("Preview: nothing is changed yet.").wait_for()
+                self.quiet()
+                tried = self.together(note)
+                self.assertGreater(np.abs(tried - alone).max(), 0.01)
+                self.press_make()
+                self.quiet()
+                np.testing.assert_allclose(self.together(note), tried, atol=2e-4)

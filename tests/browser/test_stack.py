@@ -158,7 +158,7 @@ class PointerTest(StackCase):
             page.get_by_role("button", name="Make a track").click()
             page.get_by_role("menuitem", name="A harmony of Lead…").click()
             self.pick("Interval", interval)
-            page.get_by_text(re.compile("none strained|notes are strained")).wait_for()
+            page.get_by_text(re.compile("none strained|are strained|Strain from")).wait_for()
             page.get_by_role("button", name="Make it").click()
             page.get_by_text(f"Made: {name}").wait_for()
             self.quiet()

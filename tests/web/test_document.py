@@ -75,12 +75,6 @@ class DeltaTest(ModuleCase):
                 changed = {kind: [{"id": "b", "start_s": 3}, {"id": "c", "start_s": 4}], "gone": ["a"]}
                 self.assertEqual(self.merged(old, kind, **changed), ["b@3", "c@4"])
 
-    def test_few_ranges_cover_all(self) -> None:
-        ranges = [{"first": first, "last": first + 5} for first in (0, 10, 100, 50, 102)]
-        self.assertEqual(self.call("delta", "fewRanges", ranges, 9), [[0, 5], [10, 15], [50, 55], [100, 105], [102, 107]])
-        self.assertEqual(self.call("delta", "fewRanges", ranges, 2), [[0, 55], [100, 107]])
-        self.assertEqual(self.call("delta", "fewRanges", [], 2), [])
-
 
 class PitchTest(ModuleCase):
     """The screen computes no scale: it looks up what the server told."""
@@ -111,6 +105,10 @@ class PitchTest(ModuleCase):
         for start_s, end_s, name in ((9.5, 10.0, "C♯4 −30"), (9.95, 10.9, "D♭4 −30"), (9.93, 10.0, "C♯4 −30")):
             note = {"start_s": start_s - 2.0, "end_s": end_s - 2.0}
             self.assertEqual(self.call("pitch_names", "noteLabel", song, note, 60.7, {"offset_s": 2.0}), name)
+        for target, midi, name in ((60.0, 60.58, "C4 +58"), (60.0, 59.3, "C4 −70"), (60.0, 61.1, "C♯4 +10"),
+                                   (60.08, 60.08, "C4 +8"), (72.0, 60.0, "C4")):  # fmt: skip
+            note = {"start_s": 0.0, "end_s": 1.0, "target_midi": target}
+            self.assertEqual(self.call("pitch_names", "noteLabel", song, note, midi, {"offset_s": 0.0}), name)
         self.assertEqual(self.call("pitch_names", "keyMarks", song), [10.0])
         self.assertEqual(self.call("pitch_names", "keyMarks", {"pitches": None}), [])
 

@@ -46,6 +46,25 @@ class ViewportTest(ModuleCase):
             self.assertEqual(lanes["ruler"] + sum(lanes[lane]["height"] for lane in ("pitch", "air", "level")), height)
             self.assertEqual(lanes["air"]["top"], lanes["pitch"]["top"] + lanes["pitch"]["height"])
 
+    def test_a_lane_that_is_made_higher_takes_it_of_the_pitch_lane(self) -> None:
+        usual = {"air": 66, "level": None}
+        table = (
+            ("air", 100, {"air": 100, "level": None}),
+            ("air", 5, {"air": 34, "level": None}),
+            ("level", 150.4, {"air": 66, "level": 150}),
+            ("level", 5000, {"air": 66, "level": 320}),
+        )
+        for lane, height, wanted in table:
+            sizes = self.call("viewport", "withLane", usual, lane, height)
+            self.assertEqual(sizes, wanted)
+            for sheet in (260, 420, 700):
+                lanes = self.call("viewport", "layLanes", 900, sheet, sizes)
+                with self.subTest(lane=lane, height=height, sheet=sheet):
+                    self.assertGreaterEqual(lanes["pitch"]["height"], 80)
+                    if sheet == 700:
+                        self.assertEqual(lanes[lane]["height"], wanted[lane])
+                        self.assertEqual(lanes["level"]["top"] + lanes["level"]["height"], sheet)
+
     def test_views_stay_around_the_recording(self) -> None:
         for start, end, low, high in ((-50, -40, 0, 10), (500, 600, 100, 140), (5, 5.01, 60, 60.5), (-9, 999, 20, 119)):
             view = self.call("viewport", "clampView", {**VIEW, "start_s": start, "end_s": end, "low": low, "high": high}, 60)
@@ -106,11 +125,11 @@ class DotsTest(ModuleCase):
 
 class FreePlaceTest(ModuleCase):
     SCRIPT = """async ([note, size, notes, pitches, view, lanes]) => {
-      const { freePlace, covered } = await import("/free_place.js");
+      const { freePlace, covers } = await import("/free_place.js");
       const curve = Float32Array.from(pitches, (v) => v ?? NaN);
       const curves = { sung: curve, tuned: curve, hop_s: 0.01 };
       const at = freePlace(note, size, notes, curves, view, lanes);
-      return { ...at, covered: covered(at, size, notes, curves, view, lanes) };
+      return at && { ...at, covers: covers(at, size, notes, curves, view, lanes) };
     }"""
 
     def test_a_panel_lies_over_nothing_while_there_is_room(self) -> None:
@@ -125,8 +144,15 @@ class FreePlaceTest(ModuleCase):
             for chosen in notes:
                 place = self.page.evaluate(self.SCRIPT, [chosen, size, notes, pitches, VIEW, lanes])
                 with self.subTest(midi=midi, note=chosen["id"]):
-                    self.assertEqual(place["covered"], 0)
+                    self.assertFalse(place["covers"])
                     self.assertGreater(place["left"], lanes["gutter"])
                     self.assertLess(place["left"] + size["width"], lanes["width"])
                     self.assertGreater(place["top"], lanes["ruler"])
                     self.assertLess(place["top"] + size["height"], lanes["air"]["top"])
+
+    def test_without_room_there_is_no_place(self) -> None:
+        lanes = self.call("viewport", "layLanes", 1000, 700)
+        notes = [note(f"n{i}", 0.0, 10.0, 50.0 + i) for i in range(25)]
+        pitches = [50.0 + 20.0 * (i % 7) / 7.0 for i in range(1000)]
+        size = {"width": 300, "height": 110}
+        self.assertIsNone(self.page.evaluate(self.SCRIPT, [notes[3], size, notes, pitches, VIEW, lanes]))

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+import base64
 from dataclasses import asdict
 from typing import Any
+
+import numpy as np
 
 from ..core.document.content import EditedAir
 from ..core.document.items.borrows import Borrow
 from ..core.document.items.comps import changed_choices
 from ..core.document.items.glazes import Glaze
 from ..core.document.notes import EditedNote
+from ..core.document.operations.rules.note_edits import lost_edits
 from ..core.measure.verdicts import Verdict, Verdicts
 from ..core.plan.composing import REACH_S
 from ..core.plan.plan import Plan, changed_frames, changed_spans
 from ..core.plan.times import TrackTimes
-from ..services.history.edit import Done
+from ..core.signal.signal_tools import merged_ranges
+from ..services.history.edit import Done, edit_text
+from ..services.history.previews import Preview
 from ..services.session.desk import Moved, Standing
 from ..services.voices.following import links_shown
 from ..store.records import Step, StepEntry, Version
@@ -97,7 +103,29 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],
-        "curves": [{"first": a, "last": b} for a, b in changed_frames(*moved.plans, moved.windows)],
+        "curves": [{"first": a, "data": base64.b64encode(curve_bytes(moved.after, slice(a, b))).decode()}
+                   for a, b in merged_ranges(changed_frames(*moved.plans, moved.windows))],
+    }  # fmt: skip
+
+
+def curve_bytes(standing: Standing, part: slice) -> bytes:
+    """What is heard over some frames of 5 ms: float32[n] each of tuned MIDI pitch (NaN unvoiced), level change in dB,
+    MIDI pitch as sung, part of glazes in semitones, level in dBFS; then uint8[n] confidence in %, int8[n, 2] lowest
+    and highest sample of each frame, full scale 127."""
+    plan, heard = desk().plan(standing), standing.analysis
+    tuned = plan.contour.midi[part] + plan.correction[part]
+    shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part], heard.level_db[part])
+    confidence = np.round(100 * heard.contour.confidence[part]).astype(np.uint8)
+    outline = (heard.outline if len(heard.outline) else desk().outline(standing.track))[part]
+    return b"".join(one.tobytes() for one in (*(values.astype("<f4") for values in shown), confidence, outline))
+
+
+def preview_data(tried: Preview) -> dict[str, Any]:
+    """A try for `PreviewOut`."""
+    notes = sum(isinstance(after or before, EditedNote) for before, after in tried.change.values())
+    return {
+        **delta_data(tried.moved), "preview_id": tried.id, "changed_notes": notes,
+        "changed_air": len(tried.change) - notes, "lost": [edit_text(edited) for edited in lost_edits(tried.change)],
     }  # fmt: skip
 
 

@@ -7,16 +7,15 @@ from typing import Any
 from apiflask import APIBlueprint
 from flask import Response, jsonify
 
-from ..core.document.notes import EditedNote
 from ..core.document.operations.on_time import ShiftEdge, Slip
 from ..core.document.operations.registry import parse_operation
 from ..core.document.operations.rules.gesture_edits import alike_phrases
-from ..core.document.operations.rules.note_edits import lost_edits, propose_split
-from ..services.history.edit import edit, edit_text, jump, open_version, redo, undo
+from ..core.document.operations.rules.note_edits import propose_split
+from ..services.history.edit import edit, jump, open_version, redo, undo
 from ..services.history.time_room import time_room
 from ..services.session.candidates import candidates
 from ..services.voices.lending import offers
-from .content_data import content_data, delta_data, done_data, version_data
+from .content_data import content_data, done_data, preview_data, version_data
 from .context import desk, marks_ahead, previews
 from .schemas.borrowing import OffersIn, OffersOut
 from .schemas.content import (
@@ -134,12 +133,7 @@ def post_time_room(track_id: str, json_data: dict[str, Any]) -> dict[str, float]
 @edit_routes.output(PreviewOut)
 def post_preview(track_id: str, json_data: dict[str, Any]) -> Response:
     """Try an operation without taking it; its curve and sound can be asked for by the `preview_id`."""
-    tried = previews().try_out(track_id, json_data["operation"], step_id=json_data["step"])
-    notes = sum(isinstance(after or before, EditedNote) for before, after in tried.change.values())
-    return jsonify({
-        **delta_data(tried.moved), "preview_id": tried.id, "changed_notes": notes,
-        "changed_air": len(tried.change) - notes, "lost": [edit_text(edited) for edited in lost_edits(tried.change)],
-    })  # fmt: skip
+    return jsonify(preview_data(previews().try_out(track_id, json_data["operation"], step_id=json_data["step"])))
 
 
 @edit_routes.post("/tracks/<track_id>/borrow-offers")

@@ -9,14 +9,14 @@ from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
 from ..services.linked.catching_up import catch_up, catch_up_followers
-from ..services.linked.deriving import derive
+from ..services.linked.deriving import derive, try_voices
 from ..services.session.meters import keys_of
 from ..services.song.in_small import OUTLINE_S, in_small
 from ..services.song.stack import edit_stack, redo_latest, undo_latest
 from ..services.voices.following import alignment_shown
 from ..services.voices.melodies import melody_match, melody_of_midi, typed_melody
-from .content_data import done_data
-from .context import desk, workspace
+from .content_data import done_data, preview_data
+from .context import desk, previews, workspace
 from .edits import STALE
 from .schemas.content import EditOut
 from .schemas.queries import StepQuery
@@ -34,6 +34,8 @@ from .schemas.stack import (
     MelodyOut,
     StackEditIn,
     StackEditOut,
+    TriedVoicesOut,
+    TryVoicesIn,
     TypedMelodyIn,
     TypedMelodyOut,
 )
@@ -82,6 +84,20 @@ def post_derived(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Make doubles or a harmony of a track as it stands, as tracks of their own."""
     made = derive(desk(), track_id, json_data["operation"], voices=json_data["voices"])
     return {"tracks": [track_data(track) for track in made]}
+
+
+@stack_routes.post("/tracks/<track_id>/derived-preview")
+@stack_routes.input(TryVoicesIn)
+@stack_routes.output(TriedVoicesOut)
+def post_derived_preview(track_id: str, json_data: dict[str, Any]) -> Response:
+    """Try doubles or a harmony without making them; the sound of each can be asked for by its `preview_id`."""
+    tried = try_voices(
+        desk(), previews(), track_id, json_data["operation"], voices=json_data["voices"], step_id=json_data["step"]
+    )
+    return jsonify({
+        "first": preview_data(tried[0][0]),
+        "voices": [{"preview_id": one.id, **place._asdict()} for one, place in tried],
+    })  # fmt: skip
 
 
 @stack_routes.post("/songs/<song_id>/midi-notes")

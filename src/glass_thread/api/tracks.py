@@ -19,6 +19,7 @@ from ..services.song.import_audio import import_audio
 from ..services.song.key_estimate import estimate_key
 from ..services.song.progress import progress_of
 from ..services.song.songs import change_track
+from .content_data import curve_bytes
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import ProgressOut, TrackOut
@@ -103,13 +104,8 @@ def get_curves(track_id: str, query_data: dict[str, Any]) -> Response:
         standing = previews().standing(track_id, query_data["preview"])
     else:
         standing = desk().at(track_id, query_data["step"])
-    plan, heard = desk().plan(standing), standing.analysis
     part = slice(query_data["first"], query_data["last"])
-    tuned = plan.contour.midi[part] + plan.correction[part]
-    shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part], heard.level_db[part])
-    confidence = np.round(100 * heard.contour.confidence[part]).astype(np.uint8)
-    outline = (heard.outline if len(heard.outline) else desk().outline(standing.track))[part]
-    return binary(*(values.astype("<f4") for values in shown), confidence, outline)
+    return Response(curve_bytes(standing, part), mimetype="application/octet-stream")
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")

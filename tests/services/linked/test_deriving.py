@@ -7,8 +7,9 @@ from glass_thread.core.document.operations.registry import parse_operation
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.signal.types import Floats
 from glass_thread.services.history.edit import Done, edit
+from glass_thread.services.history.previews import Previews
 from glass_thread.services.linked.catching_up import catch_up
-from glass_thread.services.linked.deriving import derive, name_of
+from glass_thread.services.linked.deriving import derive, name_of, try_voices
 from glass_thread.services.prints.printing import print_file, request_print
 from glass_thread.services.voices.following import links_shown
 from glass_thread.services.voices.melodies import melody_match, typed_melody
@@ -63,6 +64,24 @@ class DerivedTest(TakeCase):
             rest = sound[round((after + 0.05) * rate) :]
             self.assertEqual(float(np.abs(rest).max()), 0.0)
             self.assertGreater(last - after, 0.1)
+
+    def test_what_is_tried_is_what_is_made_and_nothing_of_it_is_stored(self) -> None:
+        previews = Previews(self.desk)
+        some = list(self.now().content.notes)[:2]
+        for operation, voices in (({**THIRD, "note_ids": some}, 1), ({"type": "double"}, 2)):
+            before, tracks = self.now(), len(self.work.tracks.of_song(self.track.song_id))
+            tried = try_voices(self.desk, previews, self.track.id, operation, voices=voices)
+            self.assertEqual(self.now().step_id, before.step_id)
+            self.assertEqual(len(self.work.tracks.of_song(self.track.song_id)), tracks)
+            made = derive(self.desk, self.track.id, operation, voices=voices)
+            for (preview, place), track in zip(tried, made, strict=True):
+                take = self.desk.take(previews.standing(self.track.id, preview.id))
+                np.testing.assert_array_equal(take.span(0, take.length)[0], self.sound(track))
+                self.assertEqual(
+                    (place.pan, round(self.track.level_db + place.level_db, 1)), (track.pan, track.level_db)
+                )
+        with self.assertRaisesRegex(ParameterError, "1 to 4 voices"):
+            try_voices(self.desk, previews, self.track.id, {"type": "double"}, voices=5)
 
     def test_a_harmony_on_a_melody_leaves_out_what_that_does_not_have(self) -> None:
         notes = list(self.now().content.notes.values())

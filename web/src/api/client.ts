@@ -57,8 +57,10 @@ import type {
   TrackOut,
   TunePassesOut,
   TuningSheetOut,
-  TypedMelodyOut,
+  TriedVoicesOut,
+  TryVoicesIn,
   TunePassIn,
+  TypedMelodyOut,
   VersionChangeIn,
   VersionIn,
   VersionOut,
@@ -73,7 +75,8 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
     response = await fetch(PREFIX + path, init);
-  } catch {
+  } catch (error) {
+    if (init?.signal?.aborted) throw error; // nobody waits for it any more
     throw new ApiError("The program does not answer. Is it still running? Nothing you did before is lost.", 0);
   }
   if (!response.ok) {
@@ -83,8 +86,8 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
   return response;
 }
 
-async function json<T>(path: string, method = "GET", body?: unknown): Promise<T> {
-  const init: RequestInit = { method };
+async function json<T>(path: string, method = "GET", body?: unknown, signal?: AbortSignal): Promise<T> {
+  const init: RequestInit = { method, ...(signal && { signal }) };
   if (body !== undefined) {
     init.headers = { "Content-Type": "application/json" };
     init.body = JSON.stringify(body);
@@ -119,7 +122,7 @@ export interface Base {
 /** A moment of a track to read: a step, or what is tried out. */
 export type At = { step: string } | { preview: string };
 
-const post = <T>(path: string, body?: unknown): Promise<T> => json<T>(path, "POST", body);
+const post = <T>(path: string, body?: unknown, signal?: AbortSignal): Promise<T> => json<T>(path, "POST", body, signal);
 
 export const api = {
   songs: () => json<SongsOut>("/songs"),
@@ -154,20 +157,32 @@ export const api = {
     json<StepsOut>(`/tracks/${id}/steps${query({ version, before, limit: STEPS_AT_ONCE })}`),
   compare: (id: string, first: string, second: string) =>
     json<CompareOut>(`/tracks/${id}/compare${query({ first, second })}`),
-  curves: (id: string, at: At, first: number, last: number) =>
-    bytes(`/tracks/${id}/curves${query({ ...at, first, last })}`),
+  curves: (id: string, step: string, frames: number) =>
+    bytes(`/tracks/${id}/curves${query({ step, first: 0, last: frames })}`),
   derive: (id: string, wanted: DeriveIn) => post<DerivedOut>(`/tracks/${id}/derived`, wanted),
   catchUp: (id: string, base: Base, link_id: string) =>
     post<EditOut>(`/tracks/${id}/catch-up`, { base: base.base, link_id }),
   followersCatchUp: (id: string) => post<CaughtUpOut>(`/tracks/${id}/followers/catch-up`),
-  alignment: (id: string, wanted: AlignmentIn) => post<AlignmentOut>(`/tracks/${id}/alignment`, wanted),
+  alignment: (id: string, wanted: AlignmentIn, signal: AbortSignal) =>
+    post<AlignmentOut>(`/tracks/${id}/alignment`, wanted, signal),
   borrowOffers: (id: string, wanted: OffersIn) => post<OffersOut>(`/tracks/${id}/borrow-offers`, wanted),
-  preview: (id: string, step: string, operation: Operation) =>
-    post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }),
+  preview: (id: string, step: string, operation: Operation, signal: AbortSignal) =>
+    post<PreviewOut>(`/tracks/${id}/preview`, { step, operation }, signal),
+  tryVoices: (id: string, wanted: TryVoicesIn, signal: AbortSignal) =>
+    post<TriedVoicesOut>(`/tracks/${id}/derived-preview`, wanted, signal),
   timeRoom: (id: string, step: string, wanted: Omit<TimeRoomIn, "step">) =>
     post<TimeRoomOut>(`/tracks/${id}/time-room`, { step, ...wanted }),
-  splitProposal: (id: string, step: string, note_id: string, at_s: number, exact: boolean) =>
-    json<SplitOut>(`/tracks/${id}/split-proposal${query({ step, note_id, at_s, exact: String(exact) })}`),
+  splitProposal: (
+    id: string,
+    asked: { step: string; note_id: string; at_s: number; exact: boolean },
+    signal: AbortSignal,
+  ) =>
+    json<SplitOut>(
+      `/tracks/${id}/split-proposal${query({ ...asked, exact: String(asked.exact) })}`,
+      "GET",
+      undefined,
+      signal,
+    ),
   candidates: (id: string, step: string, noteId: string) =>
     json<CandidatesOut>(`/tracks/${id}/notes/${noteId}/candidates${query({ step })}`),
   alike: (id: string, step: string, phrase: number) =>

@@ -3,6 +3,7 @@
 import type { Operation } from "../document/track/model";
 import { edit } from "./notes/editing";
 import { afterChanges } from "../session/changes";
+import { perSession } from "../session/editor_session";
 import { dropPreview, tryOut } from "./notes/previewing";
 
 interface Held {
@@ -16,41 +17,54 @@ interface Held {
   times: (count: number) => Operation;
 }
 
-let held: Held | null = null;
-/** what a held key amounts to is shown, until its step is there */
-let shows = false;
+/** The key that is held in one session. */
+class HeldKey {
+  private held: Held | null = null;
+  /** what a held key amounts to is shown, until its step is there */
+  private shows = false;
 
-/** Try what the key amounts to by now; one request at a time, the last value in the end. */
-async function follow(one: Held): Promise<void> {
-  while (held === one && one.tried !== one.count) {
-    one.tried = one.count;
-    shows = true;
-    await tryOut(one.times(one.count));
+  press(event: KeyboardEvent, times: (count: number) => Operation): void {
+    if (event.repeat && this.held?.code === event.code) {
+      this.held.count += 1;
+      this.held.trying ??= this.follow(this.held);
+      return;
+    }
+    this.letGo();
+    this.held = { code: event.code, count: 1, tried: 1, trying: null, times };
   }
-  one.trying = null;
+
+  letGo(code?: string): void {
+    if (!this.held || (code !== undefined && this.held.code !== code)) return;
+    const { count, times, trying } = this.held;
+    this.held = null;
+    if (trying) void afterChanges(() => trying);
+    // What was shown last stays until the step is there, or that of a key that was pressed meanwhile.
+    void edit(times(count)).then(() => {
+      if (!this.shows || this.held) return;
+      this.shows = false;
+      dropPreview();
+    });
+  }
+
+  /** Try what the key amounts to by now; one request at a time, the last value in the end. */
+  private async follow(one: Held): Promise<void> {
+    while (this.held === one && one.tried !== one.count) {
+      one.tried = one.count;
+      this.shows = true;
+      await tryOut(one.times(one.count));
+    }
+    one.trying = null;
+  }
 }
+
+const heldKey = perSession(() => new HeldKey());
 
 /** A press, or its repetition, of a key that edits; `times` says what so many presses amount to. */
 export function holdEdit(event: KeyboardEvent, times: (count: number) => Operation): void {
-  if (event.repeat && held?.code === event.code) {
-    held.count += 1;
-    held.trying ??= follow(held);
-    return;
-  }
-  letGo();
-  held = { code: event.code, count: 1, tried: 1, trying: null, times };
+  heldKey().press(event, times);
 }
 
 /** The key, or any key, is let go: what it amounts to becomes a step. */
 export function letGo(code?: string): void {
-  if (!held || (code !== undefined && held.code !== code)) return;
-  const { count, times, trying } = held;
-  held = null;
-  if (trying) void afterChanges(() => trying);
-  // What was shown last stays until the step is there, or that of a key that was pressed meanwhile.
-  void edit(times(count)).then(() => {
-    if (!shows || held) return;
-    shows = false;
-    dropPreview();
-  });
+  heldKey().letGo(code);
 }

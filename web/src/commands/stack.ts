@@ -96,10 +96,9 @@ export async function heardChoices(trackId: string): Promise<[string, string][]>
   return found;
 }
 
-let quiet: number | undefined;
-
 /** Let what follows the open track by itself catch up once its edits have come to rest; returns what stops that. */
 export function watchLead(): () => void {
+  let quiet: number | undefined;
   return store.subscribe((now, before) => {
     const [open, was] = [now.content, before.content];
     if (!open || open.track_id !== was?.track_id || open.step_id === was.step_id) return;

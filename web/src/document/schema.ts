@@ -1771,6 +1771,208 @@ export type FollowerOut = {
     trouble: string;
 };
 
+export type TryVoicesIn = {
+    operation: {
+        [key: string]: unknown;
+    };
+    voices?: number;
+    step?: string | null;
+};
+
+export type TriedVoicesOut = {
+    first: PreviewOut;
+    voices: Array<TriedVoiceOut>;
+};
+
+export type TriedVoiceOut = {
+    preview_id: string;
+    pan: number;
+    level_db: number;
+};
+
+export type CurvePieceOut = {
+    first: number;
+    data: string;
+};
+
+export type SpanOut = {
+    start_s: number;
+    end_s: number;
+};
+
+export type TimesChangeOut = {
+    source_s: Array<number>;
+    track_s: Array<number>;
+    head: number;
+    tail: number;
+};
+
+export type LevelStretchOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    level_db: number;
+    muted: boolean;
+    fade_ms: number;
+};
+
+export type LinkOut = {
+    id: string;
+    lead_track: string;
+    lead: string;
+    behind: boolean;
+    timing: number;
+    pitch: number;
+    level: number;
+    movement: boolean;
+    interval: 'scale' | 'semitones';
+    derived: boolean;
+    by_itself: boolean;
+};
+
+export type BorrowOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    name: string;
+    clean: boolean;
+};
+
+export type ChoiceOut = {
+    id: string;
+    start_s: number;
+    version_id: string;
+    step_id: string;
+};
+
+export type GlazeOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    settle_ms: number;
+    strength: number;
+    rounding: 'scale' | 'semitone';
+    tolerance_cents: number;
+    shortest_ms: number;
+    keep_vibrato: boolean;
+};
+
+export type PinOut = {
+    id: string;
+    at_s: number;
+    track_s: number;
+};
+
+export type GapOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    level_db: number;
+    muted: boolean;
+};
+
+export type AirOut = {
+    id: string;
+    kind: 'sibilant' | 'consonant' | 'breath';
+    start_s: number;
+    end_s: number;
+    level_db: number;
+    high_db: number;
+    voiced: boolean;
+    change_db: number;
+    muted: boolean;
+    owner: string | null;
+    harsh_db: number | null;
+};
+
+export type StrokeOut = {
+    points: Array<Array<number>>;
+    keep_fine: boolean;
+    as_sung: boolean;
+};
+
+export type GestureOut = {
+    target_midi: number | null;
+    rounding: string;
+    pull: number;
+    within_cents: number;
+    drift: number;
+    vibrato: number;
+    movement: number;
+    scoop: number;
+    fall: number;
+    lean_in: number;
+    lean_out: number;
+    glide_ms: number | null;
+    glide_bend: number;
+    level_db: number;
+    formant_shift: number;
+    added_extent: number;
+    added_rate_hz: number;
+    added_onset_ms: number;
+    added_level: number;
+    start_shift_ms: number;
+    end_shift_ms: number;
+    hand: Array<StrokeOut>;
+    candidates: Array<number>;
+};
+
+export type FlagOut = {
+    kind: string;
+    reason: string;
+    hurt: number;
+};
+
+export type VibratoOut = {
+    rate_hz: number;
+    extent_cents: number;
+    onset_s: number;
+};
+
+export type NoteOut = {
+    id: string;
+    start_s: number;
+    end_s: number;
+    centre_midi: number;
+    drift_cents_per_s: number;
+    vibrato: VibratoOut | null;
+    level_db: number;
+    phrase: number;
+    octave: number;
+    centre_span: Array<number> | null;
+    target_midi: number;
+    tuned_midi: number;
+    edited: boolean;
+    flags: Array<FlagOut>;
+    meant: Array<string>;
+    spoken: boolean;
+    leave_as_sung: boolean;
+    strain: number;
+    kept: number;
+    advice: string;
+    gesture: GestureOut;
+};
+
+export type PreviewOut = {
+    notes: Array<NoteOut>;
+    air: Array<AirOut>;
+    gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
+    level_stretches: Array<LevelStretchOut>;
+    times: TimesChangeOut | null;
+    gone: Array<string>;
+    changed: Array<SpanOut>;
+    curves: Array<CurvePieceOut>;
+    preview_id: string;
+    changed_notes: number;
+    changed_air: number;
+    lost: Array<string>;
+};
+
 export type CompOut = {
     version: VersionOut1;
     step_id: string;
@@ -2215,38 +2417,6 @@ export type CompareOut = {
     notes: Array<NoteDifferenceOut>;
 };
 
-export type StrokeOut = {
-    points: Array<Array<number>>;
-    keep_fine: boolean;
-    as_sung: boolean;
-};
-
-export type GestureOut = {
-    target_midi: number | null;
-    rounding: string;
-    pull: number;
-    within_cents: number;
-    drift: number;
-    vibrato: number;
-    movement: number;
-    scoop: number;
-    fall: number;
-    lean_in: number;
-    lean_out: number;
-    glide_ms: number | null;
-    glide_bend: number;
-    level_db: number;
-    formant_shift: number;
-    added_extent: number;
-    added_rate_hz: number;
-    added_onset_ms: number;
-    added_level: number;
-    start_shift_ms: number;
-    end_shift_ms: number;
-    hand: Array<StrokeOut>;
-    candidates: Array<number>;
-};
-
 export type NoteDifferenceOut = {
     note_id: string;
     start_s: number;
@@ -2261,157 +2431,6 @@ export type NoteDifferenceOut = {
 export type PreviewIn = {
     step?: string | null;
     operation: Operation;
-};
-
-export type PreviewOut = {
-    notes: Array<NoteOut>;
-    air: Array<AirOut>;
-    gaps: Array<GapOut>;
-    pins: Array<PinOut>;
-    glazes: Array<GlazeOut>;
-    choices: Array<ChoiceOut>;
-    borrows: Array<BorrowOut>;
-    links: Array<LinkOut>;
-    level_stretches: Array<LevelStretchOut>;
-    times: TimesChangeOut | null;
-    gone: Array<string>;
-    changed: Array<SpanOut>;
-    curves: Array<FramesOut>;
-    preview_id: string;
-    changed_notes: number;
-    changed_air: number;
-    lost: Array<string>;
-};
-
-export type FramesOut = {
-    first: number;
-    last: number;
-};
-
-export type SpanOut = {
-    start_s: number;
-    end_s: number;
-};
-
-export type TimesChangeOut = {
-    source_s: Array<number>;
-    track_s: Array<number>;
-    head: number;
-    tail: number;
-};
-
-export type LevelStretchOut = {
-    id: string;
-    start_s: number;
-    end_s: number;
-    level_db: number;
-    muted: boolean;
-    fade_ms: number;
-};
-
-export type LinkOut = {
-    id: string;
-    lead_track: string;
-    lead: string;
-    behind: boolean;
-    timing: number;
-    pitch: number;
-    level: number;
-    movement: boolean;
-    interval: 'scale' | 'semitones';
-    derived: boolean;
-    by_itself: boolean;
-};
-
-export type BorrowOut = {
-    id: string;
-    start_s: number;
-    end_s: number;
-    name: string;
-    clean: boolean;
-};
-
-export type ChoiceOut = {
-    id: string;
-    start_s: number;
-    version_id: string;
-    step_id: string;
-};
-
-export type GlazeOut = {
-    id: string;
-    start_s: number;
-    end_s: number;
-    settle_ms: number;
-    strength: number;
-    rounding: 'scale' | 'semitone';
-    tolerance_cents: number;
-    shortest_ms: number;
-    keep_vibrato: boolean;
-};
-
-export type PinOut = {
-    id: string;
-    at_s: number;
-    track_s: number;
-};
-
-export type GapOut = {
-    id: string;
-    start_s: number;
-    end_s: number;
-    level_db: number;
-    muted: boolean;
-};
-
-export type AirOut = {
-    id: string;
-    kind: 'sibilant' | 'consonant' | 'breath';
-    start_s: number;
-    end_s: number;
-    level_db: number;
-    high_db: number;
-    voiced: boolean;
-    change_db: number;
-    muted: boolean;
-    owner: string | null;
-    harsh_db: number | null;
-};
-
-export type FlagOut = {
-    kind: string;
-    reason: string;
-    hurt: number;
-};
-
-export type VibratoOut = {
-    rate_hz: number;
-    extent_cents: number;
-    onset_s: number;
-};
-
-export type NoteOut = {
-    id: string;
-    start_s: number;
-    end_s: number;
-    centre_midi: number;
-    drift_cents_per_s: number;
-    vibrato: VibratoOut | null;
-    level_db: number;
-    phrase: number;
-    octave: number;
-    centre_span: Array<number> | null;
-    target_midi: number;
-    tuned_midi: number;
-    edited: boolean;
-    flags: Array<FlagOut>;
-    meant: Array<string>;
-    spoken: boolean;
-    leave_as_sung: boolean;
-    strain: number;
-    kept: number;
-    advice: string;
-    gesture: GestureOut;
 };
 
 export type ContentOut = {
@@ -2685,7 +2704,7 @@ export type EditOut = {
     times: TimesChangeOut | null;
     gone: Array<string>;
     changed: Array<SpanOut>;
-    curves: Array<FramesOut>;
+    curves: Array<CurvePieceOut>;
     track_id: string;
     version: VersionOut;
     step: StepOut | null;

@@ -25,9 +25,9 @@ function inLanes({ sketch }: SheetData): unknown {
 export const LAYERS: readonly Layer<SheetData>[] = [
   {
     name: "grid",
-    needs: (data) => [data.view, data.song],
+    needs: (data) => [data.view, data.song, data.laneSizes],
     paint: (ctx, width, height, data, theme) => {
-      const lanes = layLanes(width, height);
+      const lanes = layLanes(width, height, data.laneSizes);
       ctx.fillStyle = theme.sheet;
       ctx.fillRect(0, 0, width, height);
       drawRuler(ctx, lanes, data, theme);
@@ -43,6 +43,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
     name: "notes",
     needs: (data) => [
       data.view,
+      data.laneSizes,
       data.song,
       data.notes,
       data.air,
@@ -62,7 +63,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       inLanes(data),
     ],
     paint: (ctx, width, height, data, theme) => {
-      const lanes = layLanes(width, height);
+      const lanes = layLanes(width, height, data.laneSizes);
       drawAirLane(ctx, lanes, data, theme);
       drawLevelLane(ctx, lanes, data, theme);
       drawBeneath(ctx, lanes, data, theme);
@@ -75,13 +76,14 @@ export const LAYERS: readonly Layer<SheetData>[] = [
   },
   {
     name: "threads",
-    needs: (data) => [data.view, data.notes, data.curves, data.selection, data.ghost],
-    paint: (ctx, width, height, data, theme) => drawThreads(ctx, layLanes(width, height), data, theme),
+    needs: (data) => [data.view, data.laneSizes, data.notes, data.curves, data.selection, data.ghost],
+    paint: (ctx, width, height, data, theme) => drawThreads(ctx, layLanes(width, height, data.laneSizes), data, theme),
   },
   {
     name: "overlay",
     needs: (data) => [
       data.view,
+      data.laneSizes,
       data.song,
       data.notes,
       data.selection,
@@ -93,7 +95,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.melodyLines,
     ],
     paint: (ctx, width, height, data, theme) => {
-      const lanes = layLanes(width, height);
+      const lanes = layLanes(width, height, data.laneSizes);
       drawAlignment(ctx, lanes, data, theme);
       drawDragged(ctx, lanes, data, theme);
       drawTimeDrag(ctx, lanes, data, theme);

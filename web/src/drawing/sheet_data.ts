@@ -9,6 +9,7 @@ import type {
   DragPreview,
   GapOut,
   GlazeOut,
+  LaneSizes,
   Ghost,
   LevelStretchOut,
   Sketch,
@@ -51,4 +52,5 @@ export interface SheetData {
   nearHandle: string | null;
   tool: Tool;
   view: View;
+  laneSizes: LaneSizes;
 }

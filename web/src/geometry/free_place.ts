@@ -20,10 +20,8 @@ const NAME = 70;
 const NAME_RISE = 24; // the name of another note stands so far above its rail
 const [STEP_X, STEP_Y] = [36, 24];
 const PIXELS_A_SAMPLE = 3;
-const OF_A_RAIL = 12; // what covering a rail counts, in samples of a thread
-const OF_A_PIXEL = 0.02; // what a pixel of distance counts
 
-/** The place inside the pitch lane that covers least, and of those the nearest to the note. */
+/** The place inside the pitch lane, nearest to the note, that covers nothing; null when there is none. */
 export function freePlace(
   note: NoteOut,
   size: Size,
@@ -31,7 +29,7 @@ export function freePlace(
   curves: Curves,
   view: View,
   lanes: Lanes,
-): Place {
+): Place | null {
   const middle = timeToX((note.start_s + note.end_s) / 2, view, lanes);
   const heights = [note.target_midi, note.centre_midi].map((midi) => midiToY(midi, view, lanes));
   const [high, low] = [Math.min(...heights), Math.max(...heights)];
@@ -50,15 +48,17 @@ export function freePlace(
   const lefts = new Set([...near.map(inside), ...steps(least, most, STEP_X)]);
   const bottom = lanes.air.top - size.height - 4;
   const tops = [low + ABOVE, high - ABOVE - size.height, ...steps(lanes.ruler + 4, bottom, STEP_Y)];
-  let best = { left: inside(near[0]!), top: lanes.ruler + 4, cost: Infinity };
+  let best: Place | null = null;
+  let nearest = Infinity;
   for (const left of lefts) {
     for (const top of tops) {
       if (top <= lanes.ruler || top > bottom) continue;
       const away = Math.hypot(left + size.width / 2 - middle, top + size.height / 2 - (high + low) / 2);
-      if (away * OF_A_PIXEL >= best.cost) continue;
+      if (away >= nearest) continue;
       if (left < own.right && left + size.width > own.left && top < own.bottom && top + size.height > own.top) continue;
-      const cost = away * OF_A_PIXEL + covered({ left, top }, size, notes, curves, view, lanes);
-      if (cost < best.cost) best = { left, top, cost };
+      if (covers({ left, top }, size, notes, curves, view, lanes)) continue;
+      best = { left, top };
+      nearest = away;
     }
   }
   return best;
@@ -69,11 +69,11 @@ function steps(from: number, to: number, step: number): number[] {
   return Array.from({ length: count + 1 }, (_, i) => from + i * step);
 }
 
-/** Samples of both threads, and rails, that a box would lie over. */
-export function covered(at: Place, size: Size, notes: NoteOut[], curves: Curves, view: View, lanes: Lanes): number {
+/** Whether a box would lie over a thread, a rail or a note's name. */
+export function covers(at: Place, size: Size, notes: NoteOut[], curves: Curves, view: View, lanes: Lanes): boolean {
   const corners = { x0: at.left, y0: at.top, x1: at.left + size.width, y1: at.top + size.height };
   const named = { ...corners, y1: corners.y1 + NAME_RISE };
-  let found = OF_A_RAIL * notesIn(named, notes, view, lanes).length;
+  if (notesIn(named, notes, view, lanes).length > 0) return true;
   const frame = (x: number): number => Math.round(xToTime(x, view, lanes) / curves.hop_s);
   const first = Math.max(0, frame(corners.x0));
   const last = Math.min(curves.sung.length - 1, frame(corners.x1));
@@ -81,8 +81,8 @@ export function covered(at: Place, size: Size, notes: NoteOut[], curves: Curves,
   for (let i = first; i <= last; i += step) {
     for (const values of [curves.sung, curves.tuned]) {
       const y = midiToY(values[i]!, view, lanes);
-      if (y > corners.y0 && y < corners.y1) found += 1;
+      if (y > corners.y0 && y < corners.y1) return true;
     }
   }
-  return found;
+  return false;
 }

@@ -1,6 +1,6 @@
 /** Seconds and semitones to pixels and back. */
 
-import type { View } from "../document/track/model";
+import type { LaneSizes, View } from "../document/track/model";
 import { songToSource, sourceToSong } from "../document/time/times";
 
 export interface Lanes {
@@ -15,22 +15,35 @@ export interface Lanes {
 }
 
 const RULER = 34;
-const AIR = 66;
 const GUTTER = 58;
+const LEAST_PITCH = 80;
+const LEVEL_SHARE = 0.16;
+/** How high a lane may be made. */
+export const LANE_RANGES = { air: [34, 220], level: [44, 320] } as const;
+export const USUAL_LANES: LaneSizes = { air: 66, level: null };
 
-/** Divide a sheet of this size into ruler and lanes. */
-export function layLanes(width: number, height: number): Lanes {
-  const level = Math.max(70, Math.round(height * 0.16));
-  const pitch = Math.max(80, height - RULER - AIR - level);
+/** Divide a sheet of this size into ruler and lanes; the pitch lane has what air and level leave. */
+export function layLanes(width: number, height: number, sizes: LaneSizes = USUAL_LANES): Lanes {
+  const room = Math.max(0, height - RULER - LEAST_PITCH);
+  const air = Math.min(sizes.air, Math.max(LANE_RANGES.air[0], room / 2));
+  const usual = Math.max(70, Math.round(height * LEVEL_SHARE));
+  const level = sizes.level === null ? usual : Math.min(sizes.level, Math.max(LANE_RANGES.level[0], room - air));
+  const pitch = Math.max(LEAST_PITCH, height - RULER - air - level);
   return {
     width,
     height,
     gutter: GUTTER,
     ruler: RULER,
     pitch: { top: RULER, height: pitch },
-    air: { top: RULER + pitch, height: AIR },
-    level: { top: RULER + pitch + AIR, height: level },
+    air: { top: RULER + pitch, height: air },
+    level: { top: RULER + pitch + air, height: level },
   };
+}
+
+/** Lanes of which one has a new height; what it gains or loses, the pitch lane gives or gets. */
+export function withLane(sizes: LaneSizes, lane: "air" | "level", height: number): LaneSizes {
+  const [least, most] = LANE_RANGES[lane];
+  return { ...sizes, [lane]: Math.round(Math.min(Math.max(height, least), most)) };
 }
 
 export function songToX(song_s: number, view: View, lanes: Lanes): number {

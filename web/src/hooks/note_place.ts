@@ -1,13 +1,16 @@
-/** Where the note strip stands: near its note, where it covers least of the threads and of other notes. */
+/** Where the note strip stands: near its note in free room, or docked below the lanes where there is none. */
 
-import { type RefObject, useEffect } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import type { NoteOut } from "../document/track/model";
 import { store } from "../document/track/store";
 import { cancelPaint, requestPaint } from "../drawing/frame_scheduler";
 import { freePlace, type Size } from "../geometry/free_place";
 import { layLanes, sourceSpan } from "../geometry/viewport";
 
-export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: string | null): void {
+/** Places a strip, and tells whether it is docked. */
+export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: string | null): boolean {
+  const [docked, setDocked] = useState(false);
+  const free = useRef<Size | null>(null); // how large it is in free room
   useEffect(() => {
     const box = element.current;
     const parent = box?.parentElement;
@@ -16,20 +19,23 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
     const sizes = { box: sizeOf(box), parent: sizeOf(parent) };
     let shown: readonly unknown[] = [];
     const place = (): void => {
-      const { content, view, curves } = store.getState();
+      const { content, view, curves, laneSizes } = store.getState();
       const note = content?.notes.find((candidate) => candidate.id === noteId);
       if (!content || !note || !curves) return;
-      const needs = [content, view, curves, sizes.box, sizes.parent];
+      const needs = [content, view, curves, laneSizes, sizes.box, sizes.parent];
       if (needs.every((value, at) => value === shown[at])) return;
       shown = needs;
-      const lanes = layLanes(sizes.parent.width, sizes.parent.height);
-      const { left, top } = freePlace(note, sizes.box, content.notes, curves, view, lanes);
-      box.style.setProperty("transform", `translate(${Math.round(left)}px, ${Math.round(top)}px)`);
+      const lanes = layLanes(sizes.parent.width, sizes.parent.height, laneSizes);
+      const size = free.current ?? sizes.box;
+      const at = freePlace(note, size, content.notes, curves, view, lanes);
+      setDocked(at === null);
+      box.style.setProperty("transform", at && `translate(${Math.round(at.left)}px, ${Math.round(at.top)}px)`);
       box.style.setProperty("visibility", isSeen(note) ? "visible" : "hidden");
     };
     const ask = (): void => requestPaint(place);
     const watch = new ResizeObserver(() => {
       sizes.box = sizeOf(box);
+      if (box.dataset.docked === undefined) free.current = sizes.box;
       sizes.parent = sizeOf(parent);
       ask();
     });
@@ -43,6 +49,7 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
       stop();
     };
   }, [element, noteId]);
+  return docked;
 }
 
 function sizeOf(element: HTMLElement): Size {

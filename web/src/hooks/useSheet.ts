@@ -38,6 +38,7 @@ function sheetData(): SheetData | null {
     nearHandle: state.nearHandle,
     tool: state.tool,
     view,
+    laneSizes: state.laneSizes,
   };
 }
 

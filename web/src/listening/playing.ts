@@ -65,14 +65,27 @@ export function isHeard(state: Pick<EditorState, "soloed" | "backing">, track: T
   return state.soloed.size > 0 ? state.soloed.has(track.id) : !track.muted;
 }
 
+/** The open track while something is tried on it: as it would be, or as it is beside the voices that would be made. */
+function triedParts(state: EditorState, own: Part): Part[] {
+  const together = state.preview?.together;
+  if (together?.kind !== "beside") return [{ ...own, source: sourceOf(state, "preview") }];
+  const voices = together.voices.map((voice, i): Part => ({
+    track: own.track,
+    source: { kind: "tuned", at: previewName(voice.preview_id) },
+    gain: own.gain * 10 ** (voice.level_db / 20),
+    pan: voice.pan,
+    as: `voice ${i + 1}`,
+  }));
+  return [{ ...own, source: sourceOf(state, "tuned") }, ...voices];
+}
+
 /** What the stack has: every vocal as it is chosen there, or as sung, unless it is muted or others are heard alone. */
 function stackParts(state: EditorState): Part[] {
   return (state.song?.tracks ?? []).flatMap((track): Part[] => {
     if (!isVocal(track) || !track.head_id || !isHeard(state, track)) return [];
-    const tried = state.listening === "preview" && track.id === state.trackId;
-    const chosen: Source = state.listening === "sung" ? SUNG : { kind: "tuned", at: track.head_id };
-    const source = tried ? sourceOf(state, "preview") : chosen;
-    return [{ track, source, gain: 10 ** (track.level_db / 20), pan: track.pan }];
+    const source: Source = state.listening === "sung" ? SUNG : { kind: "tuned", at: track.head_id };
+    const own = { track, source, gain: 10 ** (track.level_db / 20), pan: track.pan };
+    return state.listening === "preview" && track.id === state.trackId ? triedParts(state, own) : [own];
   });
 }
 
@@ -100,13 +113,20 @@ export function partsNow(): Part[] {
   if (!track || !state.song) return [];
   const source = sourceOf(state, state.listening);
   const silent = state.soloed.size > 0 && state.others && !state.soloed.has(track.id);
-  const level = state.others ? 10 ** (track.level_db / 20) : 1;
-  const own = { track, source, gain: silent ? 0 : level * matchingGain(state, source) };
-  const parts: Part[] = [state.others ? { ...own, pan: track.pan } : own];
+  const together = state.listening === "preview" ? (state.preview?.together ?? null) : null;
+  const placed = state.others || (together !== null && together.kind !== "alone");
+  const level = placed ? 10 ** (track.level_db / 20) : 1;
+  const gain = silent ? 0 : level * matchingGain(state, source);
+  const own = { track, source, gain, ...(placed && { pan: track.pan }) };
+  const parts: Part[] = together ? triedParts(state, own) : [own];
   const alone = ["difference", "air", "notes"].includes(state.listening);
   if (alone) return parts;
   const tuned = { ...state, listening: "tuned" as const };
-  if (state.others) parts.push(...stackParts(tuned).filter((part) => part.track.id !== track.id));
+  const along = stackParts(tuned).filter(
+    (part) =>
+      part.track.id !== track.id && (state.others || (together?.kind === "with" && part.track.id === together.lead)),
+  );
+  parts.push(...along);
   return [...parts, ...more];
 }
 
@@ -153,6 +173,7 @@ export async function play(from_s: number, end_s = songEnd()): Promise<void> {
   store.setState({ playing: true, cursor_s: from_s });
   try {
     await transport.play(partsNow(), from_s, end_s);
+    if (transport.phase === "idle") store.setState({ playing: false }); // there was nothing to play
   } catch (error) {
     store.setState({ playing: false });
     transport.onTrouble(error);

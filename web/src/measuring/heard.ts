@@ -73,7 +73,7 @@ declare global {
 
 function lanesNow(): Lanes {
   const canvas = document.querySelector("canvas[role=application]");
-  return layLanes(canvas?.clientWidth ?? 0, canvas?.clientHeight ?? 0);
+  return layLanes(canvas?.clientWidth ?? 0, canvas?.clientHeight ?? 0, store.getState().laneSizes);
 }
 
 export function exposeHeard(stage: Stage): void {

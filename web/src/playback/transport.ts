@@ -2,6 +2,7 @@
 
 import type { TrackOut } from "../document/track/model";
 import { placeAt } from "./pan";
+import { Question } from "../document/question";
 import { BLEND_S, BlockStore, Layer, type LoadSamples, sameSource, type Source } from "./layer";
 
 const AHEAD_S = 0.7;
@@ -39,12 +40,25 @@ export interface Part {
   gain: number;
   /** −1 left to 1 right */
   pan?: number;
+  /** what else of its track it is */
+  as?: string;
 }
 
-/** A track may sound twice, as itself and as its melody. */
-function nameOf({ track, source }: Part): string {
-  return source.kind === "melody" ? `${track.id} melody` : track.id;
+/** A track may sound more than once: as itself, as its melody, and as voices that would be made of it. */
+function nameOf({ track, source, as }: Part): string {
+  return [track.id, ...(as ? [as] : source.kind === "melody" ? ["melody"] : [])].join(" ");
 }
+
+/** What a transport does: nothing, wait for the first sound, sound, or die away within some milliseconds. */
+export type Phase = "idle" | "loading" | "playing" | "stopping";
+
+const NEXT: Record<Phase, readonly Phase[]> = {
+  idle: ["loading", "idle"],
+  loading: ["playing", "idle"],
+  playing: ["stopping"],
+  stopping: ["loading", "idle"],
+};
+const DIES_AWAY_MS = 60;
 
 /** Plays parts of the song together; all times are song seconds unless they say context. */
 export class Transport {
@@ -56,8 +70,9 @@ export class Transport {
   private loading = false;
   private pump: Promise<void> = Promise.resolve();
   private end_s = 0;
-  /** which start or stop came last: what was still loading for an earlier one does not begin any more */
-  private turn = 0;
+  private now: Phase = "idle";
+  /** what was still loading for an earlier start does not begin any more */
+  private readonly starting = new Question();
   private scheduled = { at: 0, song_s: 0 };
   loop: Loop | null = null;
   onEnd: () => void = () => undefined;
@@ -67,8 +82,17 @@ export class Transport {
     this.blocks = new BlockStore(load);
   }
 
+  get phase(): Phase {
+    return this.now;
+  }
+
   get playing(): boolean {
-    return this.timer !== undefined;
+    return this.now === "playing";
+  }
+
+  private enter(next: Phase): void {
+    if (!NEXT[this.now].includes(next)) throw new Error(`A transport that is ${this.now} cannot be ${next}.`);
+    this.now = next;
   }
 
   /** The tracks that sound while it plays. */
@@ -96,19 +120,24 @@ export class Transport {
     this.stop();
     const rate = parts[0]?.track.sample_rate;
     if (!rate) return;
-    const { turn } = this;
+    this.enter("loading");
+    const start = this.starting.ask();
+    const calledOff = (): boolean => start.aborted;
     if (this.context?.sampleRate !== rate) {
       const before = this.context;
       this.context = new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
       await before?.close();
     }
-    if (turn !== this.turn) return;
+    if (calledOff()) return;
     this.end_s = end_s;
     this.setParts(parts);
     await Promise.all([this.context.resume(), this.prepare(parts, from_s)]).catch((error: unknown) => {
-      if (turn === this.turn) throw error;
+      if (calledOff()) return;
+      this.stop();
+      throw error;
     });
-    if (turn !== this.turn) return;
+    if (calledOff()) return;
+    this.enter("playing");
     this.scheduled = { at: this.context.currentTime + LEAD_IN_S, song_s: from_s };
     this.segments = [];
     this.timer = window.setInterval(() => this.tick(), TICK_MS);
@@ -121,14 +150,21 @@ export class Transport {
     await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s, ahead)));
   }
 
+  /** Stop what sounds, or what is on its way to sound. */
   stop(): void {
-    this.turn += 1;
+    this.starting.callOff();
+    const sounded = this.playing;
+    if (sounded) this.enter("stopping");
+    else if (this.now === "loading") this.enter("idle");
     window.clearInterval(this.timer);
     this.timer = undefined;
     const layers = this.layers;
     this.layers = [];
     if (this.context) for (const layer of layers) layer.silence(this.context.currentTime + 0.005);
-    window.setTimeout(() => layers.forEach((layer) => layer.close()), 60);
+    window.setTimeout(() => {
+      layers.forEach((layer) => layer.close());
+      if (sounded && this.now === "stopping") this.enter("idle");
+    }, DIES_AWAY_MS);
   }
 
   /** Change what is heard; while playing, layers that change blend over. */

@@ -25,8 +25,8 @@ import { pointerPlace, proposeSplitAt, takeSplit } from "../commands/notes/split
 function placeOf(canvas: HTMLCanvasElement, event: MouseEvent): At {
   const box = canvas.getBoundingClientRect();
   const [x, y] = [event.clientX - box.left, event.clientY - box.top];
-  const { view } = store.getState();
-  const lanes = layLanes(box.width, box.height);
+  const { view, laneSizes } = store.getState();
+  const lanes = layLanes(box.width, box.height, laneSizes);
   return {
     x,
     y,

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { MessageBanner, PageStyle } from "../components/ui/Page";
 import { readAddress } from "../session/address";
-import { closeTrack, openTrack } from "../commands/notes/editing";
+import { closeTrack, openTrack } from "../commands/song/opening";
 import { Editor } from "./Editor";
 import { Songs } from "./Songs";
 

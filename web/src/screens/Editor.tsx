@@ -24,7 +24,7 @@ import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../session/useStore";
 
 const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", stack: "Stack", report: "Report" } as const;
-const [LIST, MIDDLE, INSPECTOR] = ["206px", "minmax(300px, 1fr)", "268px"];
+const [LIST, MIDDLE, BESIDE] = ["206px", "minmax(300px, 1fr)", "268px"];
 
 /** What stands beside the middle of a panel. */
 function sidesOf(panel: PanelName, listFolded: boolean, inspectorFolded: boolean): { list: boolean; right: boolean } {
@@ -87,7 +87,9 @@ export function Editor() {
   const listFolded = useEditor((s) => s.listFolded);
   const inspectorFolded = useEditor((s) => s.inspectorFolded);
   const sides = sidesOf(panel, listFolded, inspectorFolded);
-  const columns = [...(sides.list ? [LIST] : []), MIDDLE, ...(sides.right ? [INSPECTOR] : [])].join(" ");
+  const window = useEditor((s) => s.window);
+  const beside = window !== null || sides.right;
+  const columns = [...(sides.list ? [LIST] : []), MIDDLE, ...(beside ? [BESIDE] : [])].join(" ");
   if (!ready) {
     return (
       <p style={{ padding: 24 }}>
@@ -111,12 +113,10 @@ export function Editor() {
           {panel === "stack" && <StackView />}
           {panel === "report" && <ReportView />}
         </Panel>
-        {panel === "comp" && <CompPanel />}
-        {panel !== "comp" && sides.right && <Inspector />}
+        {window !== null ? <ShownWindow /> : sides.right && (panel === "comp" ? <CompPanel /> : <Inspector />)}
       </main>
       <TransportBar />
       <HelpWindow />
-      <ShownWindow />
     </Layout>
   );
 }

@@ -3,20 +3,17 @@
 import { api } from "../api/client";
 import type { SongOut } from "../document/schema";
 import { store } from "../document/track/store";
+import { editorSession } from "./editor_session";
 import { report } from "./report";
-
-let last: Promise<unknown> = Promise.resolve();
 
 /** Resolves when every change asked for so far has been answered. */
 export function settled(): Promise<unknown> {
-  return last;
+  return editorSession().settled();
 }
 
-/** Do something with the server after every change asked for so far. */
+/** Do something with the server after every change of the open track asked for so far. */
 export function afterChanges(work: () => Promise<unknown>): Promise<boolean> {
-  const next = last.then(() => report(work));
-  last = next;
-  return next;
+  return editorSession().after(() => report(work));
 }
 
 /** Change the open song; what that makes of the open track's notes is read after it, their sound and curves stay. */

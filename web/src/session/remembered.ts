@@ -3,7 +3,27 @@
 import { type Remembered, store } from "../document/track/store";
 
 const KEY = "glass-thread-settings";
-const NAMES = ["ownStrength", "leadIn_s", "hearsPresses", "strainLimit", "listFolded", "inspectorFolded"] as const;
+const NAMES = [
+  "ownStrength",
+  "leadIn_s",
+  "hearsPresses",
+  "strainLimit",
+  "listFolded",
+  "inspectorFolded",
+  "laneSizes",
+] as const;
+
+/** Whether a value that was kept is one that can be taken for `before`. */
+function fits(name: string, value: unknown, before: Remembered): boolean {
+  if (name === "laneSizes") return isLanes(value);
+  return NAMES.some((one) => one === name) && typeof value === typeof before[name as keyof Remembered];
+}
+
+function isLanes(value: unknown): boolean {
+  if (typeof value !== "object" || value === null) return false;
+  const { air, level } = value as Record<string, unknown>;
+  return Number.isFinite(air) && (level === null || Number.isFinite(level));
+}
 
 /** Set something for every song, and keep it. */
 export function remember(values: Partial<Remembered>): void {
@@ -20,10 +40,8 @@ export function recall(): void {
     const kept: unknown = JSON.parse(text);
     if (typeof kept !== "object" || kept === null) return;
     const before = store.getState();
-    const fits = Object.entries(kept).filter(
-      ([name, value]) => NAMES.some((one) => one === name) && typeof value === typeof before[name as keyof Remembered],
-    );
-    store.setState(Object.fromEntries(fits));
+    const right = Object.entries(kept).filter(([name, value]) => fits(name, value, before));
+    store.setState(Object.fromEntries(right));
   } catch {
     localStorage.removeItem(KEY); // not ours, or cut off
   }

@@ -8,6 +8,7 @@ export async function report(work: () => Promise<unknown>, about?: string): Prom
     mended(about ?? "");
     return true;
   } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") return false; // called off: nothing went wrong
     say(describe(error, about), "trouble", about);
     return false;
   }

@@ -6,7 +6,7 @@ from apiflask import Schema
 from apiflask.fields import Boolean, Float, Integer, List, Nested, Raw, String
 from apiflask.validators import OneOf
 
-from .queries import FramesOut, Id, SpanOut, StepOut, StepQuery, VersionOut
+from .queries import CurvePieceOut, Id, SpanOut, StepOut, StepQuery, VersionOut
 
 
 class VibratoOut(Schema):
@@ -210,7 +210,7 @@ class DeltaOut(Schema):
     times = Nested(TimesChangeOut, required=True, allow_none=True)
     gone = List(String(), required=True)
     changed = List(Nested(SpanOut), required=True)
-    curves = List(Nested(FramesOut), required=True)
+    curves = List(Nested(CurvePieceOut), required=True)
 
 
 class EditOut(DeltaOut):

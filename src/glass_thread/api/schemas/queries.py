@@ -46,9 +46,11 @@ class SpanOut(Schema):
     end_s = Float(required=True)
 
 
-class FramesOut(Schema):
+class CurvePieceOut(Schema):
+    """Curves from a frame on, laid out as `/curves` answers them, in base64."""
+
     first = Integer(required=True)
-    last = Integer(required=True)
+    data = String(required=True)
 
 
 class StepQuery(Schema):

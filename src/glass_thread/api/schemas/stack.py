@@ -9,6 +9,7 @@ from apiflask.validators import Length, OneOf, Range
 from ...core.document.operations.kinds import MOST_POINTS
 from ...core.document.voices.melodies import WAYS
 from ...services.voices.melodies import LONGEST_TYPED
+from .content import PreviewOut
 from .queries import Id
 from .songs import TrackOut
 
@@ -39,6 +40,25 @@ class CaughtUpOut(Schema):
 class DeriveIn(Schema):
     operation = Dict(required=True)
     voices = Integer(load_default=1, validate=Range(1, 4))
+
+
+class TryVoicesIn(DeriveIn):
+    step = Id(load_default=None, allow_none=True)
+
+
+class TriedVoiceOut(Schema):
+    """A voice that would be made: the preview it is heard as, and where it is heard, dB over its lead."""
+
+    preview_id = String(required=True)
+    pan = Float(required=True)
+    level_db = Float(required=True)
+
+
+class TriedVoicesOut(Schema):
+    """What the first of some voices changes, and all of them."""
+
+    first = Nested(PreviewOut, required=True)
+    voices = List(Nested(TriedVoiceOut), required=True)
 
 
 class StackEditIn(Schema):

@@ -35,13 +35,15 @@ class Previews:
 
     def try_out(self, track_id: str, operation: object, *, step_id: str | None = None) -> Preview:
         """Try an operation on a track at a step."""
-        asked = parse_operation(operation)
         before = self._desk.at(track_id, step_id)
-        change, after = applied(self._desk, before, asked)
+        return self.keep(before, *applied(self._desk, before, parse_operation(operation)))
+
+    def keep(self, before: Standing, change: ContentChange, after: Standing) -> Preview:
+        """Keep what a change would leave of a track, to be seen and heard."""
         moved = self._desk.moved(before, after)
         refuse_squeeze(moved)
         preview_id = uuid.uuid4().hex
-        self._kept.keep(preview_id, (track_id, after))
+        self._kept.keep(preview_id, (before.track.id, after))
         return Preview(preview_id, change, moved)
 
     def standing(self, track_id: str, preview_id: str) -> Standing:

@@ -20,6 +20,7 @@ from ...store.history import NewStep
 from ...store.records import Track
 from ..folder.names import one_line
 from ..history.edit import Done, open_version
+from ..history.previews import Preview, Previews
 from ..session.desk import Desk, Standing
 from ..song.songs import LONGEST_NAME
 
@@ -45,16 +46,32 @@ def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: i
     ParameterError
         When the operation makes no voice, or there would be none or too many.
     """
+    asked, lead = _voices(operation, voices), desk.at(track_id)
+    return [_add(desk, lead, rule, place, number if voices > 1 else None)
+            for number, (rule, place) in enumerate(asked)]  # fmt: skip
+
+
+def try_voices(
+    desk: Desk, previews: Previews, track_id: str, operation: Mapping[str, Any], *, voices: int = 1,
+    step_id: str | None = None,
+) -> list[tuple[Preview, Placing]]:  # fmt: skip
+    """The tracks that `derive` would make, to be heard with their lead where they would be; nothing is stored."""
+    lead = desk.at(track_id, step_id)
+    tried = []
+    for rule, place in _voices(operation, voices):
+        content = replace(_derived(lead, rule), links=lead.content.links)
+        change = difference_of(lead.content, content)
+        tried.append((previews.keep(lead, change, desk.with_content(lead, content)), place))
+    return tried
+
+
+def _voices(operation: Mapping[str, Any], voices: int) -> list[tuple[MakeDouble | MakeHarmony, Placing]]:
+    """What each of some voices does, and where it is heard."""
     asked = _rule(operation)
     if not 1 <= voices <= (MOST_VOICES if isinstance(asked, MakeDouble) else 1):
         raise ParameterError(f"A double has 1 to {MOST_VOICES} voices, a harmony one.")
-    lead = desk.at(track_id)
-    made = []
-    for number in range(voices):
-        rule = asked if voices == 1 else replace(asked, seed=asked.seed + number)
-        place = Placing(_PANS[voices - 1][number], level_of(asked, voices))
-        made.append(_add(desk, lead, rule, place, number if voices > 1 else None))
-    return made
+    return [(asked if voices == 1 else replace(asked, seed=asked.seed + number), Placing(pan, level_of(asked, voices)))
+            for number, pan in enumerate(_PANS[voices - 1])]  # fmt: skip
 
 
 def level_of(rule: MakeDouble | MakeHarmony, voices: int) -> float:

@@ -1,135 +1,27 @@
-/** Opening a track, and edits: every one goes to the server, which answers with what changed. */
+/** Edits: every one goes to the server, which answers with what changed. */
 
-import { api, type At, type Base } from "../../api/client";
+import { api, type Base } from "../../api/client";
 import { ApiError } from "../../api/errors";
-import { fewRanges, withDelta } from "../../document/track/delta";
+import { unpacked, withPieces } from "../../document/track/curve_pieces";
+import { withDelta } from "../../document/track/delta";
 import type { Curves, EditedCurves, NoteOut, OnNotes, Operation } from "../../document/track/model";
 import type { EditOut, SongOut } from "../../document/schema";
-import { type EditorState, NEWLY_OPENED, store, viewIn } from "../../document/track/store";
-import { songToSource, timesOf } from "../../document/time/times";
+import { type EditorState, store, viewIn } from "../../document/track/store";
+import { songToSource } from "../../document/time/times";
 import { storedValue, type ValueSpec } from "../../document/track/values";
-import { vocalsOf } from "../../document/track/vocals";
-import { bringIn, clampView, fitStretch } from "../../geometry/viewport";
-import { restoreView } from "../../session/address";
+import { bringIn, clampView } from "../../geometry/viewport";
 import { afterChanges } from "../../session/changes";
-import { loadOffers } from "../song/offers";
+import { editorSession, type EditorSession } from "../../session/editor_session";
 import { applyListening, transport } from "../../listening/playing";
-import { SELECTION, report, say } from "../../session/report";
+import { SELECTION, say } from "../../session/report";
 
-const MOST_RANGES = 4;
-
-/** A stretch of the curves that edits change. */
-interface CurvePiece extends EditedCurves {
-  first: number;
-}
-
-const BYTES_A_FRAME = 23;
-
-/** Curves as the server sends them: five of floats, then confidence, then the outline. */
-function unpacked(answer: ArrayBuffer): EditedCurves {
-  const n = answer.byteLength / BYTES_A_FRAME;
-  const floats = (i: number): Float32Array => new Float32Array(answer, 4 * n * i, n);
-  return {
-    tuned: floats(0),
-    levelChange: floats(1),
-    sung: floats(2),
-    glaze: floats(3),
-    level: floats(4),
-    confidence: new Uint8Array(answer, 20 * n, n),
-    waveform: new Int8Array(answer, 21 * n, 2 * n),
-  };
-}
-
-/** The curves of frame ranges at a moment. */
-export async function loadPieces(
-  trackId: string,
-  at: At,
-  ranges: readonly { first: number; last: number }[],
-): Promise<CurvePiece[]> {
-  return Promise.all(
-    fewRanges(ranges, MOST_RANGES).map(async ([first, last]) => ({
-      first,
-      ...unpacked(await api.curves(trackId, at, first, last)),
-    })),
-  );
-}
-
-/** Copies of curves with pieces laid in; an array that is on screen is never written to. */
-export function withPieces(curves: EditedCurves, pieces: readonly CurvePiece[]): EditedCurves {
-  function laid<T extends { slice: () => T; set: (part: T, at: number) => void }>(
-    part: (of: EditedCurves) => T,
-    each = 1,
-  ): T {
-    const whole = part(curves).slice();
-    for (const piece of pieces) whole.set(part(piece), each * piece.first);
-    return whole;
-  }
-  return {
-    tuned: laid((of) => of.tuned),
-    levelChange: laid((of) => of.levelChange),
-    sung: laid((of) => of.sung),
-    glaze: laid((of) => of.glaze),
-    level: laid((of) => of.level),
-    confidence: laid((of) => of.confidence),
-    waveform: laid((of) => of.waveform, 2),
-  };
-}
-
-/** All curves at a moment. */
-export async function editedCurves(trackId: string, at: At, frames: number): Promise<EditedCurves> {
-  return unpacked(frames > 0 ? await api.curves(trackId, at, 0, frames) : new ArrayBuffer(0));
+/** All curves at a step. */
+export async function editedCurves(trackId: string, step: string, frames: number): Promise<EditedCurves> {
+  return unpacked(frames > 0 ? await api.curves(trackId, step, frames) : new ArrayBuffer(0));
 }
 
 async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
-  return { ...(await editedCurves(trackId, { step }, frames)), hop_s };
-}
-
-let opening = 0;
-
-/** Open a track in the editor; without one, the first vocal that is ready.  The last one asked for is the one shown. */
-export async function openTrack(songId: string, trackId: string | null, query: URLSearchParams): Promise<void> {
-  const mine = ++opening;
-  await report(async () => {
-    const song = await api.song(songId);
-    const vocals = vocalsOf(song);
-    const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
-    if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
-    const [content, analysis, versions] = await Promise.all([
-      api.content(track.id),
-      api.analysis(track.id),
-      api.versions(track.id),
-    ]);
-    const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
-    if (mine !== opening) return;
-    const view = { ...store.getState().view, times: timesOf(track, content.times) };
-    // In one go: nothing of another track is asked of this one.
-    store.setState({
-      ...NEWLY_OPENED,
-      song,
-      trackId: track.id,
-      content,
-      analysis,
-      curves,
-      view,
-      versions: versions.versions,
-      removedVersions: versions.removed,
-      stepsTurn: store.getState().stepsTurn + 1,
-    });
-    applyListening(); // what plays goes on with this track
-    if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
-    history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
-    loadOffers(song, track.id);
-    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
-  });
-}
-
-export function showPhrase(index: number): void {
-  const { content, analysis, view } = store.getState();
-  const phrase = analysis?.phrases.find((candidate) => candidate.index === index);
-  if (!phrase || !content || !analysis) return;
-  const notes = content.notes.filter((note) => note.phrase === index);
-  const pitches = notes.flatMap((note) => [note.centre_midi, note.target_midi]);
-  store.setState({ view: clampView(fitStretch(phrase.start_s, phrase.end_s, pitches, view), analysis.duration_s) });
+  return { ...(await editedCurves(trackId, step, frames)), hop_s };
 }
 
 /** Keep of the selections what is still there. */
@@ -159,17 +51,16 @@ function withHead(song: SongOut, { track_id, version }: EditOut): SongOut {
   return { ...song, tracks };
 }
 
-async function take(answer: EditOut): Promise<void> {
-  const before = store.getState().content;
+async function take(answer: EditOut, session: EditorSession, base: Base): Promise<void> {
   const { version } = answer;
-  if (before?.track_id === answer.track_id) {
-    await transport.moved(answer.track_id, before.step_id, version.head_id, answer.changed); // heard, then drawn
-  }
+  session.movedOn({ version_id: version.id, base: version.head_id });
+  if (!session.over) await transport.moved(answer.track_id, base.base, version.head_id, answer.changed); // heard, then drawn
   const { curves, content, versions, stepsTurn, song } = store.getState();
-  if (!curves || content?.track_id !== answer.track_id) return;
+  if (session.over || !curves || !content) return;
   const now = withDelta(content, answer, { step_id: version.head_id, version });
   store.setState({
     content: now,
+    curves: { ...curves, ...withPieces(curves, answer.curves) },
     song: song && withHead(song, answer),
     ...(answer.times ? { view: viewIn(now) } : {}),
     versions: versions.map((known) => (known.id === version.id ? version : known)),
@@ -180,22 +71,19 @@ async function take(answer: EditOut): Promise<void> {
     keepSelections((id) => !gone.has(id));
   }
   if (answer.others.length > 0) await refreshSong();
-  if (answer.curves.length === 0) return;
-  const pieces = await loadPieces(answer.track_id, { step: version.head_id }, answer.curves);
-  const { content: later, curves: shown } = store.getState();
-  if (shown && later?.track_id === answer.track_id)
-    store.setState({ curves: { ...shown, ...withPieces(shown, pieces) } });
 }
 
-/** A change of the open track, on the step that the one before it left. */
+/** A change of the open track, on the step that the one before it left; also when the track has been left meanwhile. */
 function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promise<boolean> {
+  const session = editorSession();
   return afterChanges(async () => {
-    const { content } = store.getState();
-    if (!content) return;
+    const { standing } = session;
+    if (!standing) return;
+    const { trackId, base } = standing;
     try {
-      await take(await send(content.track_id, { version_id: content.version.id, base: content.step_id }));
+      await take(await send(trackId, base), session, base);
     } catch (error) {
-      if (error instanceof ApiError && error.status === 409) await refresh(content.track_id);
+      if (!session.over && error instanceof ApiError && error.status === 409) await refresh(trackId);
       throw error;
     }
   });
@@ -338,19 +226,4 @@ export function selectNext(
     if (wanted(note, from)) return select([note]);
     if (start < 0) return;
   }
-}
-
-/** Leave the editor. */
-export function closeTrack(): void {
-  opening += 1;
-  store.setState({
-    song: null,
-    trackId: null,
-    content: null,
-    analysis: null,
-    curves: null,
-    ghost: null,
-    versions: [],
-    selection: new Set(),
-  });
 }

@@ -4,22 +4,25 @@ import { api } from "../../api/client";
 import { store, timesNow } from "../../document/track/store";
 import { songToSource } from "../../document/time/times";
 import { edit, selectedNotes } from "./editing";
+import { perSession } from "../../session/editor_session";
+import { Question } from "../../document/question";
 import { SELECTION, report, say } from "../../session/report";
 
 /** Where the pointer was last over the sheet, in seconds of the track. */
 export const pointerPlace = { time_s: 0 };
 
-let asked = 0;
+const proposing = perSession((session) => new Question(session.ends));
 
 /** Show where the note under a time would be cut; `exact` takes the very place. */
 export async function proposeSplitAt(time_s: number, exact: boolean): Promise<void> {
   const { content } = store.getState();
   const note = content?.notes.find((candidate) => time_s > candidate.start_s && time_s < candidate.end_s);
   if (!content || !note) return;
-  const turn = ++asked;
+  const signal = proposing().ask();
   await report(async () => {
-    const proposal = await api.splitProposal(content.track_id, content.step_id, note.id, time_s, exact);
-    if (turn === asked) store.setState({ sketch: { kind: "split", proposal } });
+    const asked = { step: content.step_id, note_id: note.id, at_s: time_s, exact };
+    const proposal = await api.splitProposal(content.track_id, asked, signal);
+    if (!signal.aborted) store.setState({ sketch: { kind: "split", proposal } });
   });
 }
 
@@ -44,7 +47,7 @@ export async function takeSplit(): Promise<void> {
   const { sketch } = store.getState();
   if (sketch?.kind !== "split") return;
   const { note_id, at_s } = sketch.proposal;
-  asked += 1;
+  proposing().callOff();
   store.setState({ sketch: null });
   await edit({ type: "split", note_id, at_s, exact: true });
 }

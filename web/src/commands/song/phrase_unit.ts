@@ -4,7 +4,8 @@ import type { NoteOut } from "../../document/track/model";
 import { store, timesNow } from "../../document/track/store";
 import { sourceToSong, songToSource } from "../../document/time/times";
 import { hearSelection } from "../../listening/playing";
-import { selectedNotes, showPhrase } from "../notes/editing";
+import { selectedNotes } from "../notes/editing";
+import { showPhrase } from "./opening";
 
 function notesOf(phrases: ReadonlySet<number>): NoteOut[] {
   return store.getState().content?.notes.filter((note) => phrases.has(note.phrase)) ?? [];

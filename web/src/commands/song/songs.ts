@@ -8,17 +8,17 @@ import { type CutOffFile, type SendingFile, store } from "../../document/track/s
 import { changeOpenSong } from "../../session/changes";
 import { report } from "../../session/report";
 
-let turn = 0;
-let shownTurn = 0;
+/** How often songs were asked for, and for which of these times they are shown. */
+const listing = { asked: 0, shown: 0 };
 
 /** Show the songs as they stand; an answer that a later one has overtaken is not shown. */
 export async function loadSongs(): Promise<void> {
-  const own = ++turn;
+  const own = ++listing.asked;
   await report(async () => {
     const asked = store.getState().progress;
     const { songs } = await api.songs();
-    if (own < shownTurn) return;
-    shownTurn = own;
+    if (own < listing.shown) return;
+    listing.shown = own;
     const { songs: before, progress } = store.getState();
     store.setState({ songs: keptWhereAlike(before ?? [], songs), progress: beyond(songs, progress, asked) });
   });

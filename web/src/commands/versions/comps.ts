@@ -52,7 +52,7 @@ async function loadRows(trackId: string): Promise<void> {
       const kept = known.get(head_id + id);
       if (kept) return kept.name === name ? kept : { ...kept, name };
       const [{ tuned }, content] = await Promise.all([
-        editedCurves(trackId, { step: head_id }, analysis.frames),
+        editedCurves(trackId, head_id, analysis.frames),
         api.content(trackId, id),
       ]);
       const times = timesOf(trackOf(store.getState()), content.times);

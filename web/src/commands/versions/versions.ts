@@ -70,7 +70,7 @@ export async function showGhost(version: VersionOut): Promise<void> {
   if (ghost?.versionId === version.id) return store.setState({ ghost: null });
   await report(async () => {
     const [{ tuned }, content] = await Promise.all([
-      editedCurves(trackId, { step: version.head_id }, analysis.frames),
+      editedCurves(trackId, version.head_id, analysis.frames),
       api.content(trackId, version.id),
     ]);
     const notes = new Map(content.notes.map((note) => [note.id, note.tuned_midi]));

@@ -4,6 +4,7 @@ import { api } from "../../api/client";
 import type { Operation } from "../../document/track/model";
 import { store } from "../../document/track/store";
 import { afterChanges } from "../../session/changes";
+import { dropPreview } from "../notes/previewing";
 import { applyListening } from "../../listening/playing";
 import { say } from "../../session/report";
 
@@ -12,6 +13,7 @@ export type Harmony = Extract<Operation, { type: "harmony" }>;
 
 /** Make tracks of the open one as it stands; they are heard along at once. */
 export function derive(operation: Double | Harmony, voices = 1): Promise<boolean> {
+  dropPreview();
   return afterChanges(async () => {
     const { trackId, song } = store.getState();
     if (!trackId || !song) return;

@@ -4,17 +4,19 @@ import { api } from "../../api/client";
 import type { Operation } from "../../document/track/model";
 import { store, trackOf } from "../../document/track/store";
 import { edit } from "../notes/editing";
+import { perSession } from "../../session/editor_session";
+import { Question } from "../../document/question";
 import { report } from "../../session/report";
 
 export type Follow = Extract<Operation, { type: "follow" }>;
 /** Moments that belong together: in the lead's recording and in the follower's, seconds. */
 export type Anchor = readonly [number, number];
 
-let turn = 0;
+const aligning = perSession((session) => new Question(session.ends));
 
 /** Show how the open track lies on another one; null hides it. */
 export async function showAlignment(leadTrack: string | null, anchors: readonly Anchor[]): Promise<void> {
-  const mine = ++turn;
+  const signal = aligning().ask();
   if (leadTrack === null) {
     store.setState({ alignment: null });
     return;
@@ -27,8 +29,8 @@ export async function showAlignment(leadTrack: string | null, anchors: readonly 
       lead_track: leadTrack,
       anchors: anchors.map(([a, b]): [number, number] => [a, b]),
     };
-    const alignment = await api.alignment(content.track_id, wanted);
-    if (mine === turn && store.getState().content?.track_id === content.track_id) store.setState({ alignment });
+    const alignment = await api.alignment(content.track_id, wanted, signal);
+    if (!signal.aborted) store.setState({ alignment });
   });
 }
 

@@ -16,6 +16,13 @@ const Strip = styled.div`
   border: 1px solid var(--edge-strong);
   border-radius: 10px;
   box-shadow: 0 4px 14px rgba(0, 30, 28, 0.14);
+  &[data-docked] {
+    left: 62px;
+    right: 4px;
+    bottom: 3px;
+    padding: 1px 6px;
+    box-shadow: none;
+  }
 `;
 
 const Fader = styled(Slider)`
@@ -24,6 +31,40 @@ const Fader = styled(Slider)`
   align-items: center;
   width: 46px;
   font-size: 11px;
+  &[data-orientation="horizontal"] {
+    flex: 1;
+    min-width: 0;
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 0 4px;
+    & .track {
+      grid-column: 1 / 3;
+      width: auto;
+      height: 15px;
+      margin: 0 8px;
+      &::before {
+        inset: 6px -4px;
+      }
+    }
+    & .rest {
+      left: auto;
+      right: auto;
+      top: 2px;
+      bottom: 2px;
+      width: 1.5px;
+    }
+    & .thumb {
+      left: auto;
+      top: 50%;
+      width: 10px;
+      height: 13px;
+    }
+    & .shown {
+      text-align: right;
+      grid-row: 1;
+      grid-column: 2;
+    }
+  }
   & label {
     color: var(--muted);
     white-space: nowrap;
@@ -85,18 +126,30 @@ export function NoteStrip() {
   );
   const notes = content?.notes.filter((note) => selection.has(note.id)) ?? [];
   const box = useRef<HTMLDivElement>(null);
-  useNotePlace(box, notes.length === 1 && !busy && !hidden ? notes[0]!.id : null);
+  const docked = useNotePlace(box, notes.length === 1 && !busy && !hidden ? notes[0]!.id : null);
   if (notes.length !== 1 || busy || hidden) return null;
   return (
-    <Strip ref={box} role="group" aria-label="Note strip" style={{ visibility: "hidden" }}>
+    <Strip
+      ref={box}
+      role="group"
+      aria-label="Note strip"
+      {...(docked && { "data-docked": "" })}
+      style={{ visibility: "hidden" }}
+    >
       {STRIP.map((name) => (
-        <StripFader key={name} name={name} value={sharedValue(notes, VALUES[name]) ?? VALUES[name].rest} />
+        <StripFader
+          key={name}
+          name={name}
+          upright={!docked}
+          value={sharedValue(notes, VALUES[name]) ?? VALUES[name].rest}
+        />
       ))}
     </Strip>
   );
 }
 
-const StripFader = memo(function StripFader({ name, value }: { name: ValueName; value: number }) {
+const StripFader = memo(function StripFader(props: { name: ValueName; value: number; upright: boolean }) {
+  const { name, value, upright } = props;
   const spec = VALUES[name];
   // What the fader shows stays until the server's answer brings another value.
   const [moving, setMoving] = useState<{ to: number; from: number } | null>(null);
@@ -106,7 +159,7 @@ const StripFader = memo(function StripFader({ name, value }: { name: ValueName; 
   return (
     <Fader
       {...changed}
-      orientation="vertical"
+      orientation={upright ? "vertical" : "horizontal"}
       value={shown}
       minValue={spec.min}
       maxValue={spec.max}
@@ -119,7 +172,7 @@ const StripFader = memo(function StripFader({ name, value }: { name: ValueName; 
     >
       <Label>{spec.label}</Label>
       <SliderTrack className="track">
-        <span className="rest" style={{ bottom: `${rest}%` }} />
+        <span className="rest" style={{ [upright ? "bottom" : "left"]: `${rest}%` }} />
         <SliderThumb className="thumb" aria-label={`${spec.label} at the note`} />
       </SliderTrack>
       <span className="shown" aria-hidden>

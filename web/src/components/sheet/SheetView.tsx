@@ -11,6 +11,7 @@ import { useOverviewLayers, useSheetLayers } from "../../hooks/useSheet";
 import { useEditor } from "../../session/useStore";
 import { centreViewAt } from "../../session/view";
 import { CanvasFrame } from "../ui/CanvasFrame";
+import { LaneBorders } from "./LaneBorders";
 import { NoteStrip } from "./NoteStrip";
 import { SheetHint } from "./SheetHint";
 
@@ -80,6 +81,7 @@ export function SheetView() {
         aria-label={`Sheet; ${spoken}. Arrow keys choose and move notes; the notes table holds the same.`}
       />
       <div className="playhead" ref={line} />
+      <LaneBorders frame={frame} />
       <NoteStrip />
       <SheetHint />
     </CanvasFrame>

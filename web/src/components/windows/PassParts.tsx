@@ -2,9 +2,12 @@ import { useEffect, useState } from "react";
 import styled from "styled-components";
 import type { Operation } from "../../document/track/model";
 import type { PreviewOut } from "../../document/schema";
-import { dropPreview, takePreview, tryOut } from "../../commands/notes/previewing";
+import { dropPreview, takePreview, tryOut, tryVoices } from "../../commands/notes/previewing";
+import type { Double, Harmony } from "../../commands/voices/deriving";
 import type { ReachName } from "../../commands/notes/reach";
 import { useAsked } from "../../session/useAsked";
+import { hearSelection, stop } from "../../listening/playing";
+import { useEditor } from "../../session/useStore";
 import { showWindow } from "../../session/view";
 import { Button, MainButton, Segments } from "../ui/controls";
 
@@ -48,6 +51,10 @@ export const Found = styled.ul`
     font-weight: 450;
     white-space: nowrap;
   }
+  & td:last-child {
+    white-space: normal;
+    padding-right: 0;
+  }
   & th {
     color: var(--muted);
     font-size: 12.5px;
@@ -57,14 +64,27 @@ export const Found = styled.ul`
 /** For so long a question rests before it is asked. */
 export const SETTLE_MS = 150;
 
-/** What an operation would do, tried out whenever it changes; null shows nothing. */
-export function useTried(operation: Operation | null): PreviewOut | null {
-  const asked = operation === null ? null : JSON.stringify(operation);
+/** What an operation would do, tried out whenever it changes; null shows nothing.  It may be heard with a lead. */
+export function useTried(operation: Operation | null, lead: string | null = null): PreviewOut | null {
+  return useShown(operation, (asked) => tryOut(asked, lead), lead ?? "");
+}
+
+/** What voices made of the open track would be, as `useTried`. */
+export function useTriedVoices(operation: Double | Harmony | null, voices: number): PreviewOut | null {
+  return useShown(operation && { operation, voices }, tryVoices, "");
+}
+
+function useShown<T extends object>(
+  wanted: T | null,
+  send: (wanted: T) => Promise<PreviewOut | null>,
+  more: string,
+): PreviewOut | null {
+  const asked = wanted === null ? null : JSON.stringify(wanted) + more;
   const [tried, setTried] = useState<{ asked: string | null; answer: PreviewOut | null } | null>(null);
   useEffect(() => {
     if (asked === null) dropPreview();
   }, [asked]);
-  useAsked(asked, SETTLE_MS, async () => ({ asked, answer: await tryOut(JSON.parse(asked!) as Operation) }), setTried);
+  useAsked(asked, SETTLE_MS, async () => ({ asked, answer: await send(wanted!) }), setTried);
   useEffect(() => dropPreview, []);
   return tried !== null && tried.asked === asked ? tried.answer : null;
 }
@@ -108,6 +128,12 @@ export function RoundingLine(props: {
       />
     </Line>
   );
+}
+
+/** Hear the selection, or the phrase at the cursor, as it would be. */
+export function HearIt() {
+  const playing = useEditor((s) => s.playing);
+  return <Button onPress={playing ? stop : hearSelection}>{playing ? "Stop" : "Hear it"}</Button>;
 }
 
 /** Take what is previewed, or leave it. */

@@ -2,23 +2,31 @@ import { type ReactNode, useEffect, useRef } from "react";
 import styled from "styled-components";
 import { Button } from "../ui/controls";
 
-const Frame = styled.section<{ $wide: boolean }>`
-  position: fixed;
-  right: 18px;
-  bottom: 76px;
-  width: ${(p) => (p.$wide ? 432 : 340)}px;
-  max-height: calc(100vh - 150px);
+const Frame = styled.section`
+  min-width: 0;
+  min-height: 0;
   overflow: auto;
-  padding: 14px 18px 16px;
+  padding: 12px 14px 14px;
   display: flex;
   flex-direction: column;
   gap: 8px;
   background: var(--panel-solid);
-  border: 1px solid var(--edge-strong);
+  border: 1px solid var(--edge);
   border-radius: 12px;
-  box-shadow: 0 14px 44px rgba(0, 30, 28, 0.28);
-  z-index: 15;
   outline: none;
+  @media (max-width: 900px) {
+    position: fixed;
+    right: 8px;
+    bottom: 8px;
+    width: min(340px, calc(100vw - 16px));
+    max-height: 60vh;
+    border-color: var(--edge-strong);
+    box-shadow: 0 14px 44px rgba(0, 30, 28, 0.28);
+    z-index: 15;
+  }
+  & > * {
+    flex: none; /* it scrolls rather than pressing its parts flat */
+  }
   & .head {
     display: flex;
     justify-content: space-between;
@@ -31,10 +39,15 @@ const Frame = styled.section<{ $wide: boolean }>`
   & p {
     margin: 0;
   }
+  & button {
+    max-width: 100%;
+    white-space: normal;
+    text-align: left;
+  }
 `;
 
 /** A window beside the sheet, so that what it previews stays in sight. */
-export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode; wide?: boolean }) {
+export function SideWindow(props: { title: string; onClose: () => void; children: ReactNode }) {
   const frame = useRef<HTMLElement>(null);
   useEffect(() => {
     const sheet = document.querySelector<HTMLElement>("[role=application]");
@@ -45,7 +58,6 @@ export function SideWindow(props: { title: string; onClose: () => void; children
   return (
     <Frame
       ref={frame}
-      $wide={props.wide ?? false}
       role="dialog"
       aria-label={props.title}
       tabIndex={-1}

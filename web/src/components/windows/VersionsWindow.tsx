@@ -70,7 +70,7 @@ export function VersionsWindow() {
   const removed = useEditor((s) => s.removedVersions);
   const match = useEditor((s) => s.matchLoudness);
   return (
-    <SideWindow title="Versions" onClose={() => showWindow(null)} wide>
+    <SideWindow title="Versions" onClose={() => showWindow(null)}>
       <List aria-label="Versions of this track">
         {versions.map((version, index) => (
           <VersionCard key={version.id} version={version} place={index + 1} />

@@ -75,20 +75,39 @@ export function pitchName(midi: number, lines: Lines): string {
   return lineNear(lines, midi)?.name ?? "";
 }
 
+/** A pitch by the name of a line and how many whole cents it is off that line. */
+function labelled(line: PitchLineOut, midi: number): { name: string; cents: number } {
+  return { name: line.name, cents: Math.floor(100 * (midi - line.midi) + 0.5) };
+}
+
+function labelText({ name, cents }: { name: string; cents: number }): string {
+  return cents === 0 ? name : `${name} ${signed(cents)}`;
+}
+
 /** Name with signed cents, e.g. F♯4 −12. */
 export function pitchLabel(midi: number, lines: Lines): string {
   const line = lineNear(lines, midi);
-  if (!line) return "";
-  const cents = Math.floor(100 * (midi - line.midi) + 0.5);
-  return cents === 0 ? line.name : `${line.name} ${signed(cents)}`;
+  return line ? labelText(labelled(line, midi)) : "";
+}
+
+/** What is asked of a note that is called by a name. */
+interface Named {
+  start_s: number;
+  end_s: number;
+  target_midi?: number;
+}
+
+const OWN_SEMITONES = 1; // within which a pitch is told by the note's own target: it is a G that is 58 cents high
+
+/** A pitch of a note, told alike wherever the note is named: from its target where it is near that, else by its own name. */
+export function notePitch(song: Keyed, note: Named, midi: number, offset_s: number): { name: string; cents: number } {
+  const lines = linesOf(song, note, offset_s);
+  const own = note.target_midi === undefined ? undefined : lineNear(lines, note.target_midi);
+  const line = own && Math.abs(own.midi - midi) < OWN_SEMITONES ? own : lineNear(lines, midi);
+  return line ? labelled(line, midi) : { name: "", cents: 0 };
 }
 
 /** The name of a note's pitch, with cents, in the key it is sung in. */
-export function noteLabel(
-  song: Keyed,
-  note: { start_s: number; end_s: number },
-  midi: number,
-  { offset_s }: { offset_s: number },
-): string {
-  return pitchLabel(midi, linesOf(song, note, offset_s));
+export function noteLabel(song: Keyed, note: Named, midi: number, { offset_s }: { offset_s: number }): string {
+  return labelText(notePitch(song, note, midi, offset_s));
 }

@@ -40,16 +40,3 @@ export function withDelta(content: Content, delta: Delta, at: Pick<Content, "ste
     times: { ...withAnchors(content.times, delta.times) } as Content["times"],
   };
 }
-
-/** Frame ranges brought together so that there are at most `most`. */
-export function fewRanges(ranges: readonly { first: number; last: number }[], most: number): [number, number][] {
-  const sorted = ranges.map((range): [number, number] => [range.first, range.last]).sort((a, b) => a[0] - b[0]);
-  while (sorted.length > most) {
-    let least = 1;
-    for (let i = 2; i < sorted.length; i++)
-      if (sorted[i]![0] - sorted[i - 1]![1] < sorted[least]![0] - sorted[least - 1]![1]) least = i;
-    sorted[least - 1]![1] = sorted[least]![1];
-    sorted.splice(least, 1);
-  }
-  return sorted;
-}

@@ -16,6 +16,7 @@ import type {
   SplitOut,
   StepOut,
   TrackOut,
+  TriedVoiceOut,
   VersionOut,
 } from "../schema";
 import type { TrackTimes } from "../time/times";
@@ -84,6 +85,12 @@ export interface Curves extends EditedCurves {
   hop_s: number;
 }
 
+/** Heights of the lower lanes in pixels; level null is a share of the sheet. */
+export interface LaneSizes {
+  air: number;
+  level: number | null;
+}
+
 /** The window: song seconds and MIDI pitch, and how the open track's moments lie in the song. */
 export interface View {
   start_s: number;
@@ -101,9 +108,16 @@ export interface DragPreview {
   line: number;
 }
 
+/** What a preview is heard with: nothing else, a track that leads it, or beside the track it is made of. */
+export type Together =
+  | { kind: "alone" }
+  | { kind: "with"; lead: string }
+  | { kind: "beside"; voices: readonly TriedVoiceOut[] };
+
 /** What an operation that is tried out and not taken yet would leave. */
 export interface Preview {
   id: string;
+  together: Together;
   notes: NoteOut[];
   air: AirOut[];
   gaps: GapOut[];

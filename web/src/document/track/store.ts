@@ -15,6 +15,7 @@ import type {
   Tool,
   Ghost,
   InSmall,
+  LaneSizes,
   VersionOut,
   View,
 } from "./model";
@@ -83,6 +84,7 @@ export interface Remembered {
   strainLimit: number;
   listFolded: boolean;
   inspectorFolded: boolean;
+  laneSizes: LaneSizes;
 }
 
 export interface EditorState extends Remembered {
@@ -274,6 +276,7 @@ export const store = createStore<EditorState>(() => ({
   hearsPresses: true,
   listFolded: false,
   inspectorFolded: false,
+  laneSizes: { air: 66, level: null },
 }));
 
 export function trackOf(state: EditorState): SongOut["tracks"][number] | undefined {

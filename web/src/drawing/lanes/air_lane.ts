@@ -43,7 +43,8 @@ export function drawAirLane(ctx: CanvasRenderingContext2D, lanes: Lanes, data: S
   ctx.rect(lanes.gutter, top, lanes.width - lanes.gutter, height);
   ctx.clip();
   if (data.spectrum) drawSpectrum(ctx, lanes, data, data.spectrum, theme);
-  for (const event of data.air) drawEvent(ctx, lanes, data, theme, event);
+  for (const event of data.air) if (!data.airSelection.has(event.id)) drawEvent(ctx, lanes, data, theme, event);
+  for (const event of data.air) if (data.airSelection.has(event.id)) drawEvent(ctx, lanes, data, theme, event);
   ctx.restore();
 }
 
@@ -103,11 +104,11 @@ function drawWords(
   const left = at.x + (event.harsh_db !== null ? 12 : 2);
   ctx.font = `${at.chosen || dragged ? 650 : 450} 11px ${FONT}`;
   ctx.fillStyle = at.chosen ? theme.select : at.edited ? theme.tuned : theme.muted;
-  const kind = (event.voiced ? "~" : "") + (NAMES[event.kind] ?? event.kind);
+  const kind = (event.voiced ? "~" : "") + (at.chosen ? event.kind : (NAMES[event.kind] ?? event.kind));
   const level = at.change.muted ? "silent" : signed(at.change.db, Math.abs(at.change.db) < 10 ? 1 : 0);
   const text = dragged ? `${level} dB` : at.edited ? level : kind;
   const worded = dragged || at.edited || at.chosen || at.width > 34;
-  if (data.spectrum && (worded || event.harsh_db !== null)) {
+  if ((data.spectrum || at.chosen) && (worded || event.harsh_db !== null)) {
     const colour = ctx.fillStyle;
     ctx.fillStyle = theme.sheet;
     ctx.fillRect(at.x, at.top + 1, left - at.x + (worded ? ctx.measureText(text).width + 3 : 0), 15);

@@ -1,7 +1,7 @@
 /** Pitch lane, in the parts that its layers hold: scale lines; rails and names; threads and the tint between them. */
 
 import { type Ghost, type NoteOut, pitchHeld } from "../../document/track/model";
-import { linesOf, pitchName, signed } from "../../document/music/pitch_names";
+import { notePitch, signed } from "../../document/music/pitch_names";
 import { extremesIn } from "../../geometry/extremes";
 import { columns, voicedRuns } from "../../geometry/polyline";
 import { framesInView, sourceSpan, type Lanes, midiToY, timeToX, xToTime } from "../../geometry/viewport";
@@ -226,8 +226,7 @@ function drawName(ctx: CanvasRenderingContext2D, lanes: Lanes, data: SheetData, 
   if (note.strain > data.strainLimit) drawFray(ctx, theme, x + 2, Math.max(rail, centre) + 12, Math.min(width - 4, 36));
   if (flagged) drawFlag(ctx, theme, Math.max(x + 4, lanes.gutter + 4), y);
   if (width < 30) return;
-  const name = pitchName(note.target_midi, linesOf(song, note, view.times.offset_s));
-  const off = Math.round(100 * (note.tuned_midi - note.target_midi));
+  const { name, cents: off } = notePitch(song, note, note.tuned_midi, view.times.offset_s);
   ctx.font = `600 12px ${FONT}`;
   ctx.textBaseline = "middle";
   ctx.fillStyle = data.selection.has(note.id) ? theme.select : theme.ink;

@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import type { Operation } from "../../../document/track/model";
 import styled from "styled-components";
 import { barText } from "../../../document/time/time_text";
-import { showPhrase } from "../../../commands/notes/editing";
+import { showPhrase } from "../../../commands/song/opening";
 import { usePhrases } from "../../../commands/song/phrases";
 import { findAlike } from "../../../commands/notes/shaping";
 import { useEditor } from "../../../session/useStore";

@@ -121,6 +121,9 @@ export function BorrowWindow() {
   const offers = useOffers(noteIds);
   const [key, setKey] = useState<string | null>(null);
   const [length, setLength] = useState<NonNullable<Borrow["length"]>>("as here");
+  const lead = useEditor(
+    (s) => s.song?.tracks.find((track) => track.role === "lead" && track.id !== s.trackId)?.id ?? null,
+  );
   const offer = offers?.find((one) => keyOf(one) === key) ?? null;
   const operation: Borrow | null = offer && {
     type: "borrow",
@@ -129,10 +132,10 @@ export function BorrowWindow() {
     from_note_ids: offer.note_ids,
     length,
   };
-  const tried = useTried(operation);
+  const tried = useTried(operation, lead);
   const rough = tried?.borrows.some((borrow) => !borrow.clean) ?? false;
   return (
-    <SideWindow title="Borrow" onClose={() => showWindow(null)} wide>
+    <SideWindow title="Borrow" onClose={() => showWindow(null)}>
       <Quiet>
         Where the same word was sung too. It comes with its notes, air and edits, and is edited like any other.
       </Quiet>

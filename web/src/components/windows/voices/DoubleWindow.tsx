@@ -6,7 +6,7 @@ import { showWindow } from "../../../session/view";
 import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
 import { Picker } from "../../ui/Picker";
 import { ValueRow } from "../../ui/ValueRow";
-import { Line, ReachChoice } from "../PassParts";
+import { HearIt, Line, ReachChoice, useTriedVoices } from "../PassParts";
 import { SideWindow } from "../SideWindow";
 
 export const AIR: readonly (readonly [NonNullable<Double["air"]>, string])[] = [
@@ -26,22 +26,24 @@ export function DoubleWindow() {
   const [air, setAir] = useState<NonNullable<Double["air"]>>("lowered");
   const some = useEditor((s) => s.selection.size > 0);
   const { reach, setReach, notes } = useNotesOf("track");
-  const make = (): void => {
-    const operation: Double = {
-      type: "double",
-      seed,
-      timing_ms: timing,
-      pitch_cents: pitch,
-      level_db: level,
-      formant,
-      air,
-      ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
-    };
-    void derive(operation, Number(voices)).then((done) => done && showWindow(null));
+  const operation: Double = {
+    type: "double",
+    seed,
+    timing_ms: timing,
+    pitch_cents: pitch,
+    level_db: level,
+    formant,
+    air,
+    ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
   };
+  useTriedVoices(notes.length === 0 ? null : operation, Number(voices));
+  const make = (): void => void derive(operation, Number(voices)).then((done) => done && showWindow(null));
   return (
     <SideWindow title="Double" onClose={() => showWindow(null)}>
-      <Quiet>Sings this version again, wandering from it as a second performance does. The lead stays as it is.</Quiet>
+      <Quiet>
+        A second performance of this version, heard with it before it is made as a track of its own. The lead stays as
+        it is.
+      </Quiet>
       <Segments
         label="Voices"
         options={["1", "2", "3", "4"].map((count) => [count, count === "1" ? "1 voice" : count] as const)}
@@ -53,15 +55,19 @@ export function DoubleWindow() {
       <ValueRow label="Level" unit="dB" value={level} min={0} max={6} step={0.1} onCommit={setLevel} />
       <ValueRow label="Formant" unit="st" value={formant} min={-6} max={6} step={0.1} onCommit={setFormant} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
-      <Picker
-        label="Sibilants and breaths are"
-        options={AIR}
-        value={air}
-        onChange={(next) => setAir(next as NonNullable<Double["air"]>)}
-      />
+      <Line>
+        <span>Sibilants, breaths</span>
+        <Picker
+          label="Sibilants and breaths are"
+          options={AIR}
+          value={air}
+          onChange={(next) => setAir(next as NonNullable<Double["air"]>)}
+        />
+      </Line>
       <ReachChoice selection={some} value={reach} onChange={setReach} />
       <Line>
         <MainButton onPress={make}>Make it</MainButton>
+        <HearIt />
         <Button onPress={() => showWindow(null)}>Leave</Button>
       </Line>
     </SideWindow>

@@ -96,13 +96,16 @@ export function FollowWindow() {
           anchors: anchors.map(([a, b]) => [a, b]),
         }
       : null;
-  const tried = useTried(operation);
+  const tried = useTried(operation, lead);
   return (
     <SideWindow title="Follow" onClose={() => showWindow(null)}>
       {others.length === 0 ? (
         <p role="status">There is no other vocal in this song that could lead.</p>
       ) : (
-        <Picker label="Lead" options={others.map((t) => [t.id, t.name] as const)} value={lead} onChange={setLead} />
+        <Line>
+          <span>Lead</span>
+          <Picker label="Lead" options={others.map((t) => [t.id, t.name] as const)} value={lead} onChange={setLead} />
+        </Line>
       )}
       <FollowStrengths values={values} onChange={set} />
       <CheckBox checked={keep} onChange={setKeep}>

@@ -8,8 +8,9 @@ import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
 import { Picker } from "../../ui/Picker";
 import { ValueRow } from "../../ui/ValueRow";
 import { AIR } from "./DoubleWindow";
+import { StrainOf } from "./StrainOf";
 import { MelodySource, NotMatched } from "./MelodySource";
-import { Line, ReachChoice, useTried } from "../PassParts";
+import { HearIt, Line, ReachChoice, useTriedVoices } from "../PassParts";
 import { SideWindow } from "../SideWindow";
 
 const INTERVALS: readonly (readonly [string, string])[] = [
@@ -24,8 +25,6 @@ const INTERVALS: readonly (readonly [string, string])[] = [
   ["semitones -12", "an octave below"],
   ["semitones 7", "a pure fifth of 7 semitones above"],
 ];
-const STRAINED = 50; // from which on a note is one to be sung again
-const MANY = 0.2;
 
 /** A second line from the same voice, as a track of its own. */
 export function HarmonyWindow() {
@@ -52,15 +51,14 @@ export function HarmonyWindow() {
     seed,
     air,
   };
-  const tried = useTried(waits ? null : operation);
+  const tried = useTriedVoices(waits ? null : operation, 1);
   const named = new Set(notes.map((note) => note.id));
   const changed = tried?.notes.filter((note) => named.has(note.id)) ?? [];
-  const strained = changed.filter((note) => note.strain >= STRAINED).length;
   return (
     <SideWindow title="Harmony" onClose={() => showWindow(null)}>
       <Quiet>
-        A second line from this version, heard as a preview in its place and made as a track of its own. Its formants
-        lean along with the interval by a share.
+        A second line from this version, heard with it before it is made as a track of its own. Its formants lean along
+        with the interval by a share.
       </Quiet>
       <Line>
         <Segments
@@ -83,20 +81,21 @@ export function HarmonyWindow() {
       <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
       <ValueRow label="Human" unit="%" value={human} min={0} max={100} step={1} onCommit={setHuman} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
-      <Segments label="Sibilants and breaths" options={AIR} value={air} onChange={(next) => setAir(next)} />
-      {tried && (
-        <p aria-live="polite">
-          {strained === 0
-            ? `${changed.length} notes, none strained.`
-            : `${strained} of ${changed.length} notes are strained.`}
-          {strained > MANY * changed.length &&
-            " So many will sound processed when heard alone; keep it low in the stack, or have it sung."}
-        </p>
-      )}
+      <Line>
+        <span>Sibilants, breaths</span>
+        <Picker
+          label="Sibilants and breaths are"
+          options={AIR}
+          value={air}
+          onChange={(next) => setAir(next as NonNullable<Harmony["air"]>)}
+        />
+      </Line>
+      {tried && <StrainOf notes={changed} />}
       <Line>
         <MainButton isDisabled={waits} onPress={() => void derive(operation).then((done) => done && showWindow(null))}>
           Make it
         </MainButton>
+        <HearIt />
         <Button onPress={() => showWindow(null)}>Leave</Button>
       </Line>
     </SideWindow>

@@ -1,0 +1,85 @@
+/** Opening a track in the editor, and leaving it. */
+
+import { api } from "../../api/client";
+import { ApiError } from "../../api/errors";
+import { NEWLY_OPENED, store } from "../../document/track/store";
+import { timesOf } from "../../document/time/times";
+import { vocalsOf } from "../../document/track/vocals";
+import { clampView, fitStretch } from "../../geometry/viewport";
+import { applyListening } from "../../listening/playing";
+import { restoreView } from "../../session/address";
+import { settled } from "../../session/changes";
+import { beginSession } from "../../session/editor_session";
+import { Question } from "../../document/question";
+import { report, say } from "../../session/report";
+import { editedCurves } from "../notes/editing";
+import { loadOffers } from "./offers";
+
+const opening = new Question();
+
+/** Open a track in the editor; without one, the first vocal that is ready.  The last one asked for is the one shown. */
+export async function openTrack(songId: string, trackId: string | null, query: URLSearchParams): Promise<void> {
+  const asked = opening.ask();
+  await report(async () => {
+    await settled(); // what was asked for before is in what is read now
+    const song = await api.song(songId);
+    const vocals = vocalsOf(song);
+    const track = vocals.find((candidate) => candidate.id === trackId) ?? vocals[0];
+    if (!track) throw new ApiError("This song has no vocal that is ready yet. Bring one in first.", 404);
+    const [content, analysis, versions] = await Promise.all([
+      api.content(track.id),
+      api.analysis(track.id),
+      api.versions(track.id),
+    ]);
+    const curves = {
+      ...(await editedCurves(track.id, content.step_id, analysis.frames)),
+      hop_s: analysis.hop_s,
+    };
+    if (asked.aborted) return;
+    beginSession();
+    const view = { ...store.getState().view, times: timesOf(track, content.times) };
+    // In one go: nothing of another track is asked of this one.
+    store.setState({
+      ...NEWLY_OPENED,
+      song,
+      trackId: track.id,
+      content,
+      analysis,
+      curves,
+      view,
+      versions: versions.versions,
+      removedVersions: versions.removed,
+      stepsTurn: store.getState().stepsTurn + 1,
+    });
+    applyListening(); // what plays goes on with this track
+    if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
+    history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
+    loadOffers(song, track.id);
+    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
+  });
+}
+
+export function showPhrase(index: number): void {
+  const { content, analysis, view } = store.getState();
+  const phrase = analysis?.phrases.find((candidate) => candidate.index === index);
+  if (!phrase || !content || !analysis) return;
+  const notes = content.notes.filter((note) => note.phrase === index);
+  const pitches = notes.flatMap((note) => [note.centre_midi, note.target_midi]);
+  store.setState({ view: clampView(fitStretch(phrase.start_s, phrase.end_s, pitches, view), analysis.duration_s) });
+}
+
+/** Leave the editor. */
+export function closeTrack(): void {
+  opening.callOff();
+  beginSession();
+  store.setState({
+    song: null,
+    trackId: null,
+    content: null,
+    analysis: null,
+    curves: null,
+    ghost: null,
+    versions: [],
+    selection: new Set(),
+  });
+}
