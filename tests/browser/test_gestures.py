@@ -117,7 +117,7 @@ class StripTest(GestureCase):
         box = thumb.bounding_box()
         page.mouse.move(box["x"] + 8, box["y"] + 5)
         page.mouse.down()
-        page.mouse.move(box["x"] + 8, box["y"] - 60, steps=8)
+        page.mouse.move(box["x"] + 8 + 60, box["y"] - 60, steps=8)  # further, whether it stands or lies
         page.mouse.up()
         self.until("n.gesture.pull > 0.5")
         page.get_by_role("button", name="Steps", exact=True).click()

@@ -81,7 +81,9 @@ class FaderTest(MovementCase):
             "xpath=ancestor::*[contains(@class,'thumb')]"
         )
         box = thumb.bounding_box()
-        self.drag((box["x"] + 8, box["y"] + 5), (box["x"] + 8, box["y"] + 90))
+        self.drag(
+            (box["x"] + 8, box["y"] + 5), (box["x"] - 80, box["y"] + 90)
+        )  # all the way, whether it stands or lies
         self.until("n.gesture.movement === 0")
         self.assertLess(self.moves(self.around(note), note), 0.35 * before)
 

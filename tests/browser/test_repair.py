@@ -124,8 +124,12 @@ class PointerTest(RepairCase):
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["tuned_midi"]))
         self.until(f"n.id === '{note['id']}'")
 
-    def at_the_note(self, name: str):
-        return self.page.get_by_role("slider", name=f"{name} at the note")
+    def pull_at_the_note(self, name: str, share: float) -> None:
+        """Drag a fader of the note strip, which lies where the strip is docked, to a share of its way."""
+        slider = self.page.get_by_role("slider", name=f"{name} at the note")
+        self.quiet()
+        upright = slider.get_attribute("aria-orientation") == "vertical"
+        self.pull_to(slider, *((0.5, 1.0 - share) if upright else (share, 0.5)))
 
     def test_to_a_print_within_five_cents(self) -> None:
         page = self.page
@@ -142,11 +146,11 @@ class PointerTest(RepairCase):
         self.settle()
         for note in self.found(DRIFTING):
             self.choose(note)
-            self.pull_to(self.at_the_note("Drift"), 0.5, 1.2)
+            self.pull_at_the_note("Drift", -0.2)
             self.until("n.gesture.drift === 0")
         for note in self.found(WIDE):
             self.choose(note)
-            self.pull_to(self.at_the_note("Vibrato"), 0.5, 0.81)
+            self.pull_at_the_note("Vibrato", 0.19)
             self.until("n.gesture.vibrato < 0.8 && n.gesture.vibrato > 0.3")
         for at_s, _, midi in OTHERWISE:
             note = next(n for n in self.notes() if n["end_s"] > at_s)

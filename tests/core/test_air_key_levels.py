@@ -3,7 +3,7 @@ import unittest
 import numpy as np
 
 from glass_thread.core.analysis.air import air_features, find_air
-from glass_thread.core.analysis.key import estimate_keys, estimate_reference
+from glass_thread.core.analysis.key import estimate_keys, estimate_reference, sung_tuning
 from glass_thread.core.signal.levels import level_contour, mean_level
 from glass_thread.core.signal.scale_steps import SCALES
 from glass_thread.core.signal.types import Note
@@ -53,6 +53,21 @@ class KeyEstimateTest(unittest.TestCase):
                 [60 + offset + d + e for d, e in zip([0, 2, 4, 5, 7] * 8, rng.normal(0, 0.08, 40), strict=True)]
             )
             self.assertLess(abs(1200 * np.log2(estimate_reference(notes) / hz)), 3.0)
+
+    def test_how_far_off_it_is_sung_and_how_sure_that_is(self) -> None:
+        rng = np.random.default_rng(5)
+        for cents, spread, sure in ((25.0, 0.05, (0.999, 1.0)), (-30.0, 0.1, (0.999, 1.0)), (10.0, 5.0, (0.0, 0.9))):
+            notes = melody(
+                [60 + cents / 100 + d + e for d, e in zip([0, 2, 4, 5, 7] * 8, rng.normal(0, spread, 40), strict=True)]
+            )
+            found = sung_tuning(notes)
+            with self.subTest(cents=cents, spread=spread):
+                self.assertTrue(sure[0] <= found.certainty <= sure[1], found)
+                if spread < 1.0:
+                    self.assertAlmostEqual(found.cents, cents, delta=5.0)
+        self.assertEqual(sung_tuning([]), (0.0, 0.0))
+        # n notes that agree wholly: 1 - exp(-n)
+        self.assertAlmostEqual(sung_tuning(melody([60.2] * 3)).certainty, 1.0 - np.exp(-3.0))
 
     def test_too_few_notes_mean_standard_pitch(self) -> None:
         self.assertEqual(estimate_reference(melody([60.4])), 440.0)

@@ -72,6 +72,10 @@ class TempoOfferTest(TakeCase):
         bar_s = 4 * 60 / 84
         off = (found.tempos[0].bar_one_s - 1.5 + bar_s / 2) % bar_s - bar_s / 2
         self.assertLess(abs(off), 0.04)
+        first = self.now().content.notes["n0001"].note.start_s + self.track.offset_s
+        for tempo in (*found.tempos, *alone.tempos):  # nobody sings before bar 1
+            self.assertLessEqual(tempo.bar_one_s, first)
+            self.assertGreater(tempo.bar_one_s + tempo.beats_per_bar * 60 / tempo.bpm, 0.0)
         self.assertFalse(self.work.songs.get(self.song.id).tempo_chosen)
         self.assertTrue(change_song(self.work, self.song.id, {"tempo": 84}).tempo_chosen)
 

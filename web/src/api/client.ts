@@ -234,10 +234,10 @@ export const api = {
   scales: () => json<ScalesOut>("/scales"),
   readScale: (file: File) => sent<ScalaOut>("/scala-scale", file),
   readMapping: (file: File) => sent<ScalaOut>("/scala-mapping", file),
-  async importFile(songId: string, file: File, role: string, asFar: boolean): Promise<ImportOut> {
+  async importFile(songId: string, file: File, role: string | null, asFar: boolean): Promise<ImportOut> {
     const form = new FormData();
     form.append("file", file);
-    form.append("role", role);
+    if (role !== null) form.append("role", role);
     form.append("as_far", String(asFar));
     const response = await request(`/songs/${songId}/tracks`, { method: "POST", body: form });
     return (await response.json()) as ImportOut;

@@ -6,9 +6,9 @@ import { redo, undo } from "./notes/editing";
 import { applyListening, listenTo } from "../listening/playing";
 import { redoSong, undoSong } from "./stack";
 
-/** Show another panel; what cannot be listened to there gives way to what is tuned. */
+/** Show another panel; what cannot be listened to there gives way to what is tuned, and a window to a comp's own. */
 export function showPanel(panel: Panel): void {
-  store.setState({ panel });
+  store.setState({ panel, ...(panel === "comp" && { window: null }) });
   const { listening } = store.getState();
   const plain = listening === "tuned" || listening === "sung";
   const wrong = panel === "stack" ? !plain : panel !== "comp" && (listening === "comp" || listening === "version");

@@ -2625,6 +2625,8 @@ export type CutOut = {
 export type KeysOut = {
     keys: Array<KeyOut>;
     reference_hz: number;
+    sung_cents: number;
+    sung_certainty: number;
     with_backing: boolean;
 };
 
@@ -2637,7 +2639,7 @@ export type KeyOut = {
 
 export type TrackIn = {
     file: Blob | File;
-    role?: string;
+    role?: string | null;
     offset_s?: number | null;
     as_far?: boolean;
 };

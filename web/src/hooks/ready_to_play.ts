@@ -65,6 +65,19 @@ function further(): Stretch[] {
   return found;
 }
 
+/** Load one stretch after the other; false when something came between. */
+async function load(stretches: Stretch[], moved: () => boolean): Promise<boolean> {
+  for (const [at, seconds] of stretches) {
+    // what fails here fails again, and is said, when it is to be played
+    const came = await transport.prepare(partsNow(), at, seconds, true).then(
+      () => true,
+      () => false,
+    );
+    if (!came || store.getState().playing || moved()) return false;
+  }
+  return true;
+}
+
 export function useReadyToPlay(): void {
   useEffect(() => {
     let done: readonly unknown[] = [];
@@ -72,32 +85,20 @@ export function useReadyToPlay(): void {
     let timer: number | undefined;
     let here = true;
     const moved = (): boolean => deciding().some((value, i) => value !== done[i]);
-    /** Load one stretch after the other; false when something came between. */
-    const load = async (stretches: Stretch[]): Promise<boolean> => {
-      for (const [at, seconds] of stretches) {
-        // what fails here fails again, and is said, when it is to be played
-        const came = await transport.prepare(partsNow(), at, seconds, true).then(
-          () => true,
-          () => false,
-        );
-        if (!came || store.getState().playing || moved()) return false;
-      }
-      return true;
-    };
     const look = async (): Promise<void> => {
       if (busy) return;
       busy = true;
       while (!store.getState().playing && moved()) {
         window.clearTimeout(timer);
         done = deciding();
-        if ((await load(beginnings())) && here) timer = window.setTimeout(() => void goOn(), UNCHANGED_MS);
+        if ((await load(beginnings(), moved)) && here) timer = window.setTimeout(() => void goOn(), UNCHANGED_MS);
       }
       busy = false;
     };
     const goOn = async (): Promise<void> => {
       if (busy || store.getState().playing || moved()) return;
       busy = true;
-      await load(further());
+      await load(further(), moved);
       busy = false;
       await look(); // what came between
     };

@@ -54,19 +54,17 @@ export function useKeyboard(): void {
       window.setTimeout(giveKeysBack, 0, pressedIn);
       later = window.setTimeout(giveKeysBack, 250, pressedIn);
     };
-    window.addEventListener("keydown", down);
-    window.addEventListener("keyup", up);
     const away = (): void => letGo();
-    window.addEventListener("pointerup", pressed);
-    window.addEventListener("pointerdown", away, true);
-    window.addEventListener("blur", away);
+    const ending = new AbortController();
+    const { signal } = ending;
+    window.addEventListener("keydown", down, { signal });
+    window.addEventListener("keyup", up, { signal });
+    window.addEventListener("pointerup", pressed, { signal });
+    window.addEventListener("pointerdown", away, { signal, capture: true });
+    window.addEventListener("blur", away, { signal });
     return () => {
       away();
-      window.removeEventListener("blur", away);
-      window.removeEventListener("pointerdown", away, true);
-      window.removeEventListener("pointerup", pressed);
-      window.removeEventListener("keydown", down);
-      window.removeEventListener("keyup", up);
+      ending.abort();
     };
   }, []);
 }

@@ -76,26 +76,62 @@ function lanesNow(): Lanes {
   return layLanes(canvas?.clientWidth ?? 0, canvas?.clientHeight ?? 0, store.getState().laneSizes);
 }
 
+type Asked = NonNullable<Window["glassThread"]>;
+
+function notesNow(): NoteOut[] {
+  return store.getState().content?.notes ?? [];
+}
+
+/** What sounds, and would. */
+const SOUNDS: Pick<Asked, "heard" | "together" | "sounding" | "sounds" | "gains"> = {
+  async heard(kind, from_s, to_s, change) {
+    const state = store.getState();
+    const track = trackOf(state);
+    const part = (listening: Listening) => sourceOf(state, listening);
+    const later = change && { source: part(change.kind), at_s: change.at_s };
+    if (!track) return "";
+    return packed(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
+  },
+  async together(from_s, to_s) {
+    return packed(await transport.heard(partsNow(), from_s, to_s));
+  },
+  sounding: () => transport.sounding,
+  sounds: () => (transport.playing ? transport.position : null),
+  gains: () =>
+    partsNow()
+      .slice(0, 1)
+      .map((part) => part.gain),
+};
+
+/** Where things are on the sheet. */
+const PLACES: Pick<Asked, "lane" | "place" | "row" | "handle" | "show"> = {
+  lane: (which, time_s) => {
+    const lane = lanesNow()[which];
+    return [timeToX(time_s, store.getState().view, lanesNow()), lane.top + lane.height * 0.6];
+  },
+  place: (time_s, midi) => {
+    const { view } = store.getState();
+    return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];
+  },
+  row: (place, song_s) => {
+    const { view, compRows } = store.getState();
+    const lanes = lanesNow();
+    const { top, height } = layRows(lanes.height, compRows.length).rows[place + 1]!;
+    return [songToX(song_s, view, lanes), top + height / 2];
+  },
+  handle: (kind) => {
+    const note = selectedNotes()[0];
+    if (!note) return null;
+    const found = handlesOf(note, notesNow(), store.getState().view, lanesNow()).find((h) => h.kind === kind);
+    return found ? [found.x, found.y] : null;
+  },
+  show: (start_s, end_s) => store.setState({ view: { ...store.getState().view, start_s, end_s } }),
+};
+
 export function exposeHeard(stage: Stage): void {
-  const notes = (): NoteOut[] => store.getState().content?.notes ?? [];
   window.glassThread = {
-    async heard(kind, from_s, to_s, change) {
-      const state = store.getState();
-      const track = trackOf(state);
-      const part = (listening: Listening) => sourceOf(state, listening);
-      const later = change && { source: part(change.kind), at_s: change.at_s };
-      if (!track) return "";
-      return packed(await transport.heard([{ track, source: part(kind), gain: 1 }], from_s, to_s, later));
-    },
-    async together(from_s, to_s) {
-      return packed(await transport.heard(partsNow(), from_s, to_s));
-    },
-    sounding: () => transport.sounding,
-    sounds: () => (transport.playing ? transport.position : null),
-    gains: () =>
-      partsNow()
-        .slice(0, 1)
-        .map((part) => part.gain),
+    ...SOUNDS,
+    ...PLACES,
     leave: () => {
       stop();
       stage.leave();
@@ -108,33 +144,12 @@ export function exposeHeard(stage: Stage): void {
     },
     night: setNight,
     settled,
-    notes,
-    count: () => notes().length,
+    notes: notesNow,
+    count: () => notesNow().length,
     selected: selectedNotes,
     air: () => store.getState().content?.air ?? [],
     gaps: () => store.getState().content?.gaps ?? [],
-    lane: (which, time_s) => {
-      const lane = lanesNow()[which];
-      return [timeToX(time_s, store.getState().view, lanesNow()), lane.top + lane.height * 0.6];
-    },
-    place: (time_s, midi) => {
-      const { view } = store.getState();
-      return [timeToX(time_s, view, lanesNow()), midiToY(midi, view, lanesNow())];
-    },
     comp: () => store.getState().comp,
     song: () => store.getState().song,
-    show: (start_s, end_s) => store.setState({ view: { ...store.getState().view, start_s, end_s } }),
-    row: (place, song_s) => {
-      const { view, compRows } = store.getState();
-      const lanes = lanesNow();
-      const { top, height } = layRows(lanes.height, compRows.length).rows[place + 1]!;
-      return [songToX(song_s, view, lanes), top + height / 2];
-    },
-    handle: (kind) => {
-      const note = selectedNotes()[0];
-      if (!note) return null;
-      const found = handlesOf(note, notes(), store.getState().view, lanesNow()).find((h) => h.kind === kind);
-      return found ? [found.x, found.y] : null;
-    },
   };
 }

@@ -1,6 +1,6 @@
 /** The pointer in the comp view: a press chooses a phrase, a drag any stretch, borders are moved. */
 
-import { type Border, borderNear } from "../document/track/comp";
+import { type Border, borderNear, type CompSketch } from "../document/track/comp";
 import { store, timesNow } from "../document/track/store";
 import { songToTrack, trackToSong } from "../document/time/times";
 import { layRows, rowAt } from "../geometry/comp_rows";
@@ -35,19 +35,54 @@ function placeOf(canvas: HTMLCanvasElement, event: MouseEvent): Place {
   return { x, y, song_s, row: rowAt(y, layout), border, inGutter, onRuler: y < layout.ruler };
 }
 
-/** Connect a canvas; returns what disconnects it. */
-export function compPointer(canvas: HTMLCanvasElement): () => void {
-  let begun: Place | null = null;
+function cursorOver(at: Place): string {
+  if (at.row === null && !at.onRuler) return "default";
+  return at.border ? "ew-resize" : at.inGutter ? "pointer" : at.onRuler ? "text" : "crosshair";
+}
 
-  const setCursor = (at: Place): void => {
-    store.setState({ cursor_s: at.song_s });
-    if (store.getState().playing) void play(at.song_s);
-  };
+function setCursor(at: Place): void {
+  store.setState({ cursor_s: at.song_s });
+  if (store.getState().playing) void play(at.song_s);
+}
 
-  const down = (event: PointerEvent): void => {
+/** What letting go of the pointer does: a border or a stretch as it was drawn, else the phrase that was pressed. */
+function release(at: Place, sketch: CompSketch | null): void {
+  if (sketch?.kind === "border") {
+    const to_s = Math.max(0, songToTrack(sketch.to_s, timesNow()));
+    return void editComp({ type: "move_border", choice_id: sketch.choiceId, to_s });
+  }
+  if (sketch?.kind === "stretch") {
+    const [start_s, end_s] = [sketch.from_s, sketch.to_s].sort((a, b) => a - b) as [number, number];
+    store.setState({ compHere: { start_s: Math.max(trackToSong(0, timesNow()), start_s), end_s } });
+    return chooseHere(sketch.row);
+  }
+  if (at.border) return;
+  goToPhraseAt(at.song_s);
+  if (at.row !== null && at.row >= 0) {
+    const phrase = compPhrases().find((one) => at.song_s >= one.start_s && at.song_s < one.end_s);
+    if (phrase) chooseHere(at.row, phrase);
+  }
+}
+
+function turnWheel(canvas: HTMLCanvasElement, event: WheelEvent): void {
+  event.preventDefault();
+  const { view, analysis } = store.getState();
+  if (!analysis) return;
+  const at = placeOf(canvas, event);
+  const next = wheelTime(view, layLanes(canvas.clientWidth, canvas.clientHeight), at.song_s, event);
+  store.setState({ view: clampView(next, analysis.duration_s) });
+}
+
+/** A press in the comp view until it is let go. */
+class CompPointer {
+  private begun: Place | null = null;
+
+  constructor(private readonly canvas: HTMLCanvasElement) {}
+
+  readonly down = (event: PointerEvent): void => {
     if (event.button !== 0) return;
-    const at = placeOf(canvas, event);
-    canvas.focus({ preventScroll: true });
+    const at = placeOf(this.canvas, event);
+    this.canvas.focus({ preventScroll: true });
     if (at.onRuler) return setCursor(at);
     if (at.row === null) return;
     if (at.inGutter) {
@@ -55,78 +90,55 @@ export function compPointer(canvas: HTMLCanvasElement): () => void {
       else listenTo("comp");
       return;
     }
-    canvas.setPointerCapture(event.pointerId);
-    begun = at;
+    this.canvas.setPointerCapture(event.pointerId);
+    this.begun = at;
   };
 
-  const move = (event: PointerEvent): void => {
-    const at = placeOf(canvas, event);
-    if (!begun) {
-      const over = at.border ? "ew-resize" : at.inGutter ? "pointer" : at.onRuler ? "text" : "crosshair";
-      canvas.style.cursor = at.row === null && !at.onRuler ? "default" : over;
+  readonly move = (event: PointerEvent): void => {
+    const at = placeOf(this.canvas, event);
+    if (!this.begun) {
+      this.canvas.style.cursor = cursorOver(at);
       return;
     }
-    if (Math.abs(at.x - begun.x) < DRAG_PX && store.getState().compSketch === null) return;
-    const { border, row, song_s } = begun;
+    if (Math.abs(at.x - this.begun.x) < DRAG_PX && store.getState().compSketch === null) return;
+    const { border, row, song_s } = this.begun;
     if (border) store.setState({ compSketch: { kind: "border", choiceId: border.choice_id, to_s: at.song_s } });
     else if (row !== null && row >= 0)
       store.setState({ compSketch: { kind: "stretch", row, from_s: song_s, to_s: at.song_s } });
   };
 
-  const up = (): void => {
+  readonly up = (): void => {
     const { compSketch } = store.getState();
-    const at = begun;
-    begun = null;
-    store.setState({ compSketch: null });
-    if (!at) return;
-    if (compSketch?.kind === "border") {
-      const to_s = Math.max(0, songToTrack(compSketch.to_s, timesNow()));
-      return void editComp({ type: "move_border", choice_id: compSketch.choiceId, to_s });
-    }
-    if (compSketch?.kind === "stretch") {
-      const [start_s, end_s] = [compSketch.from_s, compSketch.to_s].sort((a, b) => a - b) as [number, number];
-      store.setState({ compHere: { start_s: Math.max(trackToSong(0, timesNow()), start_s), end_s } });
-      return chooseHere(compSketch.row);
-    }
-    if (at.border) return;
-    goToPhraseAt(at.song_s);
-    if (at.row !== null && at.row >= 0) {
-      const phrase = compPhrases().find((one) => at.song_s >= one.start_s && at.song_s < one.end_s);
-      if (phrase) chooseHere(at.row, phrase);
-    }
+    const at = this.begun;
+    this.leave();
+    if (at) release(at, compSketch);
   };
 
-  const leave = (): void => {
-    begun = null;
+  readonly leave = (): void => {
+    this.begun = null;
     store.setState({ compSketch: null });
   };
 
-  const escape = (event: KeyboardEvent): void => {
-    if (event.key !== "Escape" || !begun) return;
+  readonly escape = (event: KeyboardEvent): void => {
+    if (event.key !== "Escape" || !this.begun) return;
     event.preventDefault();
     event.stopPropagation();
-    leave();
+    this.leave();
   };
+}
 
-  const wheel = (event: WheelEvent): void => {
-    event.preventDefault();
-    const { view, analysis } = store.getState();
-    if (!analysis) return;
-    const at = placeOf(canvas, event);
-    const lanes = layLanes(canvas.clientWidth, canvas.clientHeight);
-    const next = wheelTime(view, lanes, at.song_s, event);
-    store.setState({ view: clampView(next, analysis.duration_s) });
-  };
-
+/** Connect a canvas; returns what disconnects it. */
+export function compPointer(canvas: HTMLCanvasElement): () => void {
+  const pointer = new CompPointer(canvas);
   return listen(
     canvas,
     [
-      ["pointerdown", down],
-      ["pointermove", move],
-      ["pointerup", up],
-      ["pointercancel", leave],
-      ["wheel", wheel, { passive: false }],
+      ["pointerdown", pointer.down],
+      ["pointermove", pointer.move],
+      ["pointerup", pointer.up],
+      ["pointercancel", pointer.leave],
+      ["wheel", (event: WheelEvent) => turnWheel(canvas, event), { passive: false }],
     ],
-    escape,
+    pointer.escape,
   );
 }

@@ -63,82 +63,93 @@ function show(shown: Shown): void {
   if (shown.cursor_s !== undefined && store.getState().playing) void play(shown.cursor_s);
 }
 
-/** Connect a canvas; returns what disconnects it. */
-export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
-  let doing: Gesture | null = null;
+/** What the pointer over the sheet tells while nothing is dragged. */
+function hover(canvas: HTMLCanvasElement, at: At): void {
+  pointerPlace.time_s = at.time_s;
+  const { sketch, nearHandle } = store.getState();
+  if (sketch?.kind === "split") void proposeSplitAt(at.time_s, at.alone);
+  canvas.style.cursor = cursorOver(at);
+  const near = handleUnder(at)?.handle.kind ?? null;
+  if (near !== nearHandle) store.setState({ nearHandle: near });
+}
 
-  const finish = ({ operation, keyChanges, ...left }: Ending = {}): void => {
-    doing = null;
+function turnWheel(canvas: HTMLCanvasElement, event: WheelEvent): void {
+  event.preventDefault();
+  const { x, y, view, lanes, song_s, midi } = placeOf(canvas, event);
+  const { analysis } = store.getState();
+  if (!analysis) return;
+  const zooms = event.ctrlKey || event.metaKey;
+  let next = wheelTime(view, lanes, song_s, event);
+  if (zooms && event.shiftKey) next = zoomPitch(view, midi, wheelZoom(event));
+  else if (!zooms && (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)))
+    next = panPitch(view, (-event.deltaY * (view.high - view.low)) / lanes.pitch.height);
+  store.setState({ view: clampView(next, analysis.duration_s) });
+}
+
+/** A gesture on the sheet until it is let go. */
+class SheetPointer {
+  private doing: Gesture | null = null;
+
+  constructor(private readonly canvas: HTMLCanvasElement) {}
+
+  readonly finish = ({ operation, keyChanges, ...left }: Ending = {}): void => {
+    this.doing = null;
     store.setState({ drag: null, sketch: null, ...left });
     if (operation) void edit(operation);
     if (keyChanges) void changeSong({ key_changes: keyChanges });
   };
 
-  const down = (event: PointerEvent): void => {
-    const at = placeOf(canvas, event);
+  readonly down = (event: PointerEvent): void => {
+    const at = placeOf(this.canvas, event);
     if (event.button !== 0) return;
     if (at.x < at.lanes.gutter) {
       if (at.y > at.lanes.ruler && at.y < at.lanes.air.top) soundNearest(at.midi);
       return;
     }
-    canvas.setPointerCapture(event.pointerId);
-    canvas.focus({ preventScroll: true });
+    this.canvas.setPointerCapture(event.pointerId);
+    this.canvas.focus({ preventScroll: true });
     if (at.y >= at.lanes.ruler && store.getState().sketch?.kind === "split") return void takeSplit();
-    doing = beginGesture(at);
-    if (at.y < at.lanes.ruler && doing) show(doing.move(at));
+    this.doing = beginGesture(at);
+    if (at.y < at.lanes.ruler && this.doing) show(this.doing.move(at));
   };
 
-  const move = (event: PointerEvent): void => {
-    const at = placeOf(canvas, event);
-    if (doing) {
-      const shown = doing.move(at);
+  readonly move = (event: PointerEvent): void => {
+    const at = placeOf(this.canvas, event);
+    if (this.doing) {
+      const shown = this.doing.move(at);
       if (shown.drag || shown.sketch) hushPress();
       return show(shown);
     }
-    pointerPlace.time_s = at.time_s;
-    const { sketch, nearHandle } = store.getState();
-    if (sketch?.kind === "split") void proposeSplitAt(at.time_s, at.alone);
-    canvas.style.cursor = cursorOver(at);
-    const near = handleUnder(at)?.handle.kind ?? null;
-    if (near !== nearHandle) store.setState({ nearHandle: near });
+    hover(this.canvas, at);
   };
 
-  const up = (event: PointerEvent): void => {
-    if (doing) finish(doing.end(placeOf(canvas, event)));
+  readonly up = (event: PointerEvent): void => {
+    if (this.doing) this.finish(this.doing.end(placeOf(this.canvas, event)));
   };
 
-  const cancel = (): void => finish();
+  readonly cancel = (): void => this.finish();
 
-  const escape = (event: KeyboardEvent): void => {
-    if (event.key === "Escape" && (doing || store.getState().sketch)) {
+  readonly escape = (event: KeyboardEvent): void => {
+    if (event.key === "Escape" && (this.doing || store.getState().sketch)) {
       event.preventDefault();
       event.stopPropagation();
-      finish();
+      this.finish();
     }
   };
+}
 
-  const wheel = (event: WheelEvent): void => {
-    event.preventDefault();
-    const { x, y, view, lanes, song_s, midi } = placeOf(canvas, event);
-    const { analysis } = store.getState();
-    if (!analysis) return;
-    const zooms = event.ctrlKey || event.metaKey;
-    let next = wheelTime(view, lanes, song_s, event);
-    if (zooms && event.shiftKey) next = zoomPitch(view, midi, wheelZoom(event));
-    else if (!zooms && (event.altKey || (y > lanes.ruler && y < lanes.air.top && x < lanes.gutter)))
-      next = panPitch(view, (-event.deltaY * (view.high - view.low)) / lanes.pitch.height);
-    store.setState({ view: clampView(next, analysis.duration_s) });
-  };
-
+/** Connect a canvas; returns what disconnects it. */
+export function pointerHandlers(canvas: HTMLCanvasElement): () => void {
+  const pointer = new SheetPointer(canvas);
   return listen(
     canvas,
     [
-      ["pointerdown", down],
-      ["pointermove", move],
-      ["pointerup", up],
-      ["pointercancel", cancel],
-      ["wheel", wheel, { passive: false }],
+      ["pointerdown", pointer.down],
+      ["pointermove", pointer.move],
+      ["pointerup", pointer.up],
+      ["pointercancel", pointer.cancel],
+      ["wheel", (event: WheelEvent) => turnWheel(canvas, event), { passive: false }],
     ],
-    escape,
+    pointer.escape,
   );
 }

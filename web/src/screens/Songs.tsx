@@ -1,4 +1,4 @@
-import { type DragEvent, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import styled from "styled-components";
 import { SongCard } from "../components/songs/SongCard";
 import { Button, Field, MainButton, Quiet } from "../components/ui/controls";
@@ -49,6 +49,24 @@ function useRefreshing(songs: SongOut[] | null): void {
   }, [working]);
 }
 
+/** Files that are dropped beside every song make a song of their own, wherever on the page that is. */
+function useDropAnywhere(): void {
+  useEffect(() => {
+    const over = (event: DragEvent): void => event.preventDefault();
+    const drop = (event: DragEvent): void => {
+      event.preventDefault();
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (files.length > 0) void bringInAsSong(files);
+    };
+    window.addEventListener("dragover", over);
+    window.addEventListener("drop", drop);
+    return () => {
+      window.removeEventListener("dragover", over);
+      window.removeEventListener("drop", drop);
+    };
+  }, []);
+}
+
 export function Songs() {
   const songs = useEditor((s) => s.songs);
   const night = useEditor((s) => s.night);
@@ -58,13 +76,9 @@ export function Songs() {
   const found = ordered(songs ?? [], order, progress).filter((song) => isCalled(song, search));
   useEffect(() => void loadSongs(), []);
   useRefreshing(songs);
-  const dropAnywhere = (event: DragEvent): void => {
-    event.preventDefault();
-    const files = [...event.dataTransfer.files];
-    if (files.length > 0) void bringInAsSong(files);
-  };
+  useDropAnywhere();
   return (
-    <Layout onDragOver={(event) => event.preventDefault()} onDrop={dropAnywhere}>
+    <Layout>
       <div className="top">
         <h1>Glass Thread</h1>
         <Button onPress={() => setNight(!night)} aria-pressed={night}>

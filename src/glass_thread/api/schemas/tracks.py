@@ -24,7 +24,7 @@ class TrackChangeIn(Schema):
 
 class TrackIn(Schema):
     file = File(required=True)
-    role = String(load_default="lead")
+    role = String(load_default=None, allow_none=True)
     offset_s = Float(load_default=None, allow_none=True)
     as_far = Boolean(load_default=False)
 
@@ -50,6 +50,8 @@ class KeyOut(Schema):
 class KeysOut(Schema):
     keys = List(Nested(KeyOut), required=True)
     reference_hz = Float(required=True)
+    sung_cents = Float(required=True)
+    sung_certainty = Float(required=True)
     with_backing = Boolean(required=True)
 
 

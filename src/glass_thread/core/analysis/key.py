@@ -9,6 +9,7 @@ table as reprinted in Krumhansl 1990, p. 30).
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 
@@ -46,11 +47,36 @@ def estimate_reference(notes: Sequence[Note]) -> float:
     """
     if len(notes) < 5:
         return DEFAULT_REFERENCE_HZ
-    centres, weights = _centres_and_weights(notes)
-    mean = np.sum(weights * np.exp(2j * np.pi * centres)) / weights.sum()
+    mean, _count = _mean_off_grid(notes)
     if abs(mean) < 0.25:
         return DEFAULT_REFERENCE_HZ
     return float(midi_to_hz(69.0 + np.angle(mean) / (2 * np.pi)))
+
+
+def _mean_off_grid(notes: Sequence[Note]) -> tuple[complex, float]:
+    """Circular mean of the centres' distance to the semitone grid, weighted, and of how many notes it is in effect."""
+    centres, weights = _centres_and_weights(notes)
+    mean = np.sum(weights * np.exp(2j * np.pi * centres)) / weights.sum()
+    return complex(mean), float(weights.sum() ** 2 / np.sum(weights**2))
+
+
+class SungTuning(NamedTuple):
+    """By how many cents a voice lies off the semitones of A4 = 440 Hz, and how sure that is, 0 to 1."""
+
+    cents: float
+    certainty: float
+
+
+def sung_tuning(notes: Sequence[Note]) -> SungTuning:
+    """How far off 440 Hz a voice sings on the whole; 0 and not sure at all without notes.
+
+    How sure: one less the chance that notes anywhere agree so well (the Rayleigh test of uniformity in its first
+    approximation, exp(−n R²); K. V. Mardia and P. E. Jupp, "Directional Statistics", 2000, section 6.3, from memory).
+    """
+    if not notes:
+        return SungTuning(0.0, 0.0)
+    mean, count = _mean_off_grid(notes)
+    return SungTuning(100.0 * float(np.angle(mean)) / (2.0 * np.pi), 1.0 - float(np.exp(-count * abs(mean) ** 2)))
 
 
 def pitch_class_weights(notes: Sequence[Note], offset: float = 0.0) -> Floats:

@@ -158,7 +158,7 @@ def bring_in(desk: Desk, song_id: str, names: Sequence[str]) -> list[Task]:
         path = folder / IN / name
         shown = f"{path.stem} (new take).wav" if one.state == "changed" else name
         with _doing(lambda opened=path: opened.open("rb")) as stream:
-            track, task = import_audio(desk.workspace, song_id, stream, shown, role=_role(desk, song, one, path.stem),
+            track, task = import_audio(desk.workspace, song_id, stream, shown, role=_role(desk, song, one),
                                        carry_from=one.track_id)  # fmt: skip
         seen = {**desk.workspace.songs.get(song_id).handoff_seen}
         seen[name] = {"stat": _stat(path), "hash": track.audio_hash, "track_id": track.id}
@@ -167,14 +167,10 @@ def bring_in(desk: Desk, song_id: str, names: Sequence[str]) -> list[Task]:
     return tasks
 
 
-def _role(desk: Desk, song: Song, one: Incoming, stem: str) -> str:
-    """The role of the take before; else what the name says; else lead for the first, double for the others."""
+def _role(desk: Desk, song: Song, one: Incoming) -> str | None:
+    """The role of the take before; None for what the name says."""
     tracks = desk.workspace.tracks.of_song(song.id)
-    for track in tracks:
-        if track.id == one.track_id:
-            return track.role
-    said = [role for role in ("backing", "harmony", "double") if role in stem.lower()]
-    return said[0] if said else "double" if any(track.role == "lead" for track in tracks) else "lead"
+    return next((track.role for track in tracks if track.id == one.track_id), None)
 
 
 def take_tempo(desk: Desk, song_id: str, name: str) -> Song:

@@ -17,8 +17,7 @@ from ...formats.salvage import salvage
 from ...store.audio_files import hash_of
 from ...store.records import Task, Track
 from ..folder.workspace import Workspace
-
-ROLES = ("lead", "double", "harmony", "backing")
+from .track_roles import ROLES, role_of
 
 
 def _name_from(file_name: str) -> str:
@@ -28,7 +27,7 @@ def _name_from(file_name: str) -> str:
 
 
 def import_audio(
-    workspace: Workspace, song_id: str, stream: BinaryIO, file_name: str, *, role: str = "lead",
+    workspace: Workspace, song_id: str, stream: BinaryIO, file_name: str, *, role: str | None = None,
     offset_s: float | None = None, as_far: bool = False, carry_from: str | None = None,
 ) -> tuple[Track, Task]:  # fmt: skip
     """Take an upload into a song; a bad file changes nothing.
@@ -36,12 +35,14 @@ def import_audio(
     A file that is cut off is a CutOffError, unless it is to be taken `as_far` as it goes.
 
     With `carry_from` it is a new take of that track, whose edits it gets where notes are alike.
-    The track appears at once and is ready when its task is done.  A file's own
-    time stamp places it on the timeline unless `offset_s` says otherwise.
+    The track appears at once and is ready when its task is done.  A file's own time stamp places it on the timeline
+    unless `offset_s` says otherwise, and its name says its `role` unless that is given.
     """
-    if role not in ROLES:
+    if role is not None and role not in ROLES:
         raise ParameterError(f"A track is one of: {', '.join(ROLES)}.")
     workspace.songs.get(song_id)
+    name = _name_from(file_name)
+    role = role or role_of(name, {track.role for track in workspace.tracks.of_song(song_id)})
     incoming = workspace.audio.receive(stream)
     try:
         info, incoming = _usable(workspace, incoming, as_far)
@@ -51,7 +52,7 @@ def import_audio(
         audio_hash = hash_of(incoming)
         track, task = workspace.tracks.add(
             lambda: workspace.audio.keep(incoming, audio_hash), carry_from=carry_from,
-            song_id=song_id, name=_name_from(file_name), role=role, audio_hash=audio_hash,
+            song_id=song_id, name=name, role=role, audio_hash=audio_hash,
             sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
             subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
             position=len(workspace.tracks.of_song(song_id)), level_db=0.0, muted=False, ready=False, notes_found=0,

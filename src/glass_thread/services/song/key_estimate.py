@@ -6,17 +6,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.analysis.key import estimate_keys
+from ...core.analysis.key import estimate_keys, sung_tuning
 from ...core.signal.types import Floats, KeyCandidate
 from ..session.desk import Desk
 
 
 @dataclass(frozen=True)
 class KeyEstimate:
-    """Candidates, the most likely first, the tuning of A4 that is sung, and whether a backing was heard for it."""
+    """Candidates, the most likely first, the tuning of A4 that is sung, by how many cents that is off 440 Hz and how
+    sure (0 to 1), and whether a backing was heard for it."""
 
     keys: tuple[KeyCandidate, ...]
     reference_hz: float
+    sung_cents: float
+    sung_certainty: float
     with_backing: bool
 
 
@@ -30,4 +33,5 @@ def estimate_key(desk: Desk, track_id: str) -> KeyEstimate:
     heard: Floats = np.zeros(12)
     for backing in backings:
         heard = heard + desk.heard.chroma(backing.audio_hash, reference)
-    return KeyEstimate(estimate_keys(notes, reference_hz=reference, backing=heard), reference, bool(heard.any()))
+    keys = estimate_keys(notes, reference_hz=reference, backing=heard)
+    return KeyEstimate(keys, reference, *sung_tuning(notes), bool(heard.any()))

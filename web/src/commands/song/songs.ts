@@ -40,7 +40,7 @@ export async function removeSong(id: string): Promise<void> {
 }
 
 /** Bring files in one after the other; a file that fails does not stop the others, and one that is cut off is asked about. */
-export async function bringIn(songId: string, files: File[], role: string): Promise<void> {
+export async function bringIn(songId: string, files: File[], role: string | null): Promise<void> {
   const own = files.map((file): SendingFile => ({ songId, file, stage: "waiting" }));
   store.setState({ sending: [...store.getState().sending, ...own] });
   for (const file of files) {
@@ -105,5 +105,5 @@ export async function forgetTask(task: TaskOut): Promise<void> {
 export async function bringInAsSong(files: File[]): Promise<void> {
   const title = files[0]!.name.replace(/\.[^.]*$/, "") || "Untitled";
   const id = await createSong(title);
-  if (id) await bringIn(id, files, "lead");
+  if (id) await bringIn(id, files, null);
 }

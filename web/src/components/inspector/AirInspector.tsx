@@ -26,16 +26,8 @@ function seconds(typed: string): number {
   return Number.parseFloat(typed.replace(",", "."));
 }
 
-/** Values of the chosen air events. */
-export function AirValues({ air }: { air: AirOut[] }) {
-  const song = useEditor((s) => s.song);
-  const times = useEditor((s) => s.view.times);
-  const notes = useEditor((s) => s.content?.notes);
-  const one = air.length === 1 ? air[0]! : null;
-  const kind = shared(air, (event) => event.kind);
-  const owner = one && notes?.find((note) => note.id === one.owner);
-  if (!song) return null;
-  const edge = (event: AirOut, side: "start" | "end") => (
+function AirEdge({ event, side }: { event: AirOut; side: "start" | "end" }) {
+  return (
     <TargetRow>
       <span>{side === "start" ? "Start" : "End"}</span>
       <TypedField
@@ -47,6 +39,35 @@ export function AirValues({ air }: { air: AirOut[] }) {
       />
     </TargetRow>
   );
+}
+
+function AirFacts({ event, owner }: { event: AirOut; owner: string }) {
+  return (
+    <Facts>
+      <dt>As sung</dt>
+      <dd>{`${signed(event.level_db, 1)} dBFS`}</dd>
+      <dt>Above 5 kHz</dt>
+      <dd>{`${signed(event.high_db, 1)} dBFS`}</dd>
+      <dt>Length</dt>
+      <dd>{`${Math.round(1000 * (event.end_s - event.start_s))} ms`}</dd>
+      <dt>Belongs to</dt>
+      <dd>{owner}</dd>
+      {event.harsh_db !== null && (
+        <dd className="flag">{`⚑ harsh: ${event.harsh_db.toFixed(0)} dB over the usual sibilant`}</dd>
+      )}
+    </Facts>
+  );
+}
+
+/** Values of the chosen air events. */
+export function AirValues({ air }: { air: AirOut[] }) {
+  const song = useEditor((s) => s.song);
+  const times = useEditor((s) => s.view.times);
+  const notes = useEditor((s) => s.content?.notes);
+  const one = air.length === 1 ? air[0]! : null;
+  const kind = shared(air, (event) => event.kind);
+  const owner = one && notes?.find((note) => note.id === one.owner);
+  if (!song) return null;
   return (
     <Body>
       <Head>
@@ -75,8 +96,8 @@ export function AirValues({ air }: { air: AirOut[] }) {
       <CheckBox checked={air.every((event) => event.muted)} onChange={silenceAir}>
         Silent (0)
       </CheckBox>
-      {one && edge(one, "start")}
-      {one && edge(one, "end")}
+      {one && <AirEdge event={one} side="start" />}
+      {one && <AirEdge event={one} side="end" />}
       <Buttons>
         <MainButton onPress={hearSelection}>Hear</MainButton>
         <Button onPress={splitAir} isDisabled={!one}>
@@ -90,21 +111,7 @@ export function AirValues({ air }: { air: AirOut[] }) {
           No air
         </Button>
       </Buttons>
-      {one && (
-        <Facts>
-          <dt>As sung</dt>
-          <dd>{`${signed(one.level_db, 1)} dBFS`}</dd>
-          <dt>Above 5 kHz</dt>
-          <dd>{`${signed(one.high_db, 1)} dBFS`}</dd>
-          <dt>Length</dt>
-          <dd>{`${Math.round(1000 * (one.end_s - one.start_s))} ms`}</dd>
-          <dt>Belongs to</dt>
-          <dd>{owner ? noteLabel(song, owner, owner.tuned_midi, times) : "no note"}</dd>
-          {one.harsh_db !== null && (
-            <dd className="flag">{`⚑ harsh: ${one.harsh_db.toFixed(0)} dB over the usual sibilant`}</dd>
-          )}
-        </Facts>
-      )}
+      {one && <AirFacts event={one} owner={owner ? noteLabel(song, owner, owner.tuned_midi, times) : "no note"} />}
       {owner && <Button onPress={leaveAir}>To its note (A)</Button>}
       <Quiet>{one?.voiced ? "Its voice moves with the note; the hiss stays." : "Never pitch-shifted."}</Quiet>
     </Body>

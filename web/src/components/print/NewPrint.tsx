@@ -165,10 +165,81 @@ function PartRow(props: {
   );
 }
 
+function HandoffRow(props: {
+  folder: string;
+  handoff: boolean;
+  setHandoff: (on: boolean) => void;
+  replace: boolean;
+  setReplace: (on: boolean) => void;
+}) {
+  return (
+    <>
+      <span>Hand-off</span>
+      <span className="line">
+        <CheckBox checked={props.handoff} onChange={props.setHandoff}>
+          {`Put it into “${props.folder}”`}
+        </CheckBox>
+        {props.handoff && (
+          <CheckBox checked={props.replace} onChange={props.setReplace}>
+            Replace what is there
+          </CheckBox>
+        )}
+      </span>
+    </>
+  );
+}
+
+function ReachRow({ reach, setReach }: { reach: Reach; setReach: (reach: Reach) => void }) {
+  const vocals = useEditor((s) => vocalsOf(s.song).length);
+  const name = useEditor((s) => printedIn(s)?.name);
+  const options: [Reach, string][] = [["this", name ?? "This track"]];
+  if (vocals > 1) options.push(["all", `All ${vocals} vocals`], ["length", "All as one length"]);
+  options.push(["mix", "Mix"]);
+  return <Segments label="What is printed" options={options} value={reach} onChange={setReach} />;
+}
+
+function MixRow() {
+  return (
+    <>
+      <span />
+      <Quiet>
+        All tracks that are not muted, with their levels and the backing. Everything else is printed at unity.
+      </Quiet>
+    </>
+  );
+}
+
+/** Tenths of a decibel by which a print over full scale is too loud, upwards. */
+function tooLoud(over: number): number {
+  return Math.ceil(over * 10) / 10;
+}
+
+function OverRow({ over, lower, setLower }: { over: number; lower: boolean; setLower: (on: boolean) => void }) {
+  return (
+    <>
+      <span />
+      <CheckBox
+        checked={lower}
+        onChange={setLower}
+      >{` lower the whole print by ${tooLoud(over).toFixed(1)} dB (or keep 32-bit float)`}</CheckBox>
+    </>
+  );
+}
+
+/** How far a print is, and the files once they are there. */
+function Made({ work }: { work: PrintWork | null }) {
+  if (work === null) return null;
+  if (work.done.length === 0) return <ProgressLine label="Printing" share={work.share} />;
+  return work.done.map(({ url, name }) => (
+    <Link key={url} href={url} download>
+      {`Save “${name}”`}
+    </Link>
+  ));
+}
+
 /** A fixed file of what is shown, or one of every vocal. */
 export function NewPrint({ onClose }: { onClose: () => void }) {
   const summary = usePrintSummary();
-  const vocals = useEditor((s) => vocalsOf(s.song).length);
   const [reach, setReach] = useState<Reach>("this");
   const [part, setPart] = useState<"whole" | "here">("whole");
   const [fade, setFade] = useState(15);
@@ -189,7 +260,7 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
     const wanted: PrintIn = {
       container,
       bits: Number(depth) as 16 | 24 | 32,
-      lower_db: lower && over > 0 ? Math.ceil(over * 10) / 10 : 0,
+      lower_db: lower && over > 0 ? tooLoud(over) : 0,
       sample_rate: rate === "own" ? null : Number(rate),
       spans: stretch ? [stretch] : [],
       fade_ms: fade,
@@ -203,14 +274,10 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
       setWork,
     );
   };
-  const name = useEditor((s) => printedIn(s)?.name);
-  const options: [Reach, string][] = [["this", name ?? "This track"]];
-  if (vocals > 1) options.push(["all", `All ${vocals} vocals`], ["length", "All as one length"]);
-  options.push(["mix", "Mix"]);
   return (
     <Rows>
       <span>What</span>
-      <Segments label="What is printed" options={options} value={reach} onChange={setReach} />
+      <ReachRow reach={reach} setReach={setReach} />
       {reach === "this" && <PartRow part={part} setPart={setPart} fade={fade} setFade={setFade} />}
       <FormRows {...{ container, setContainer, depth, setDepth: setBits, rate, setRate }} />
       <span>Name</span>
@@ -218,46 +285,12 @@ export function NewPrint({ onClose }: { onClose: () => void }) {
         <Field aria-label="Name of the file" value={pattern} onChange={(event) => setPattern(event.target.value)} />
         <Quiet>{"{song} {track} {version} {date} {number}"}</Quiet>
       </span>
-      {folder !== null && (
-        <>
-          <span>Hand-off</span>
-          <span className="line">
-            <CheckBox checked={handoff} onChange={setHandoff}>
-              {`Put it into “${folder}”`}
-            </CheckBox>
-            {handoff && (
-              <CheckBox checked={replace} onChange={setReplace}>
-                Replace what is there
-              </CheckBox>
-            )}
-          </span>
-        </>
-      )}
-      {reach === "mix" && (
-        <>
-          <span />
-          <Quiet>
-            All tracks that are not muted, with their levels and the backing. Everything else is printed at unity.
-          </Quiet>
-        </>
-      )}
+      {folder !== null && <HandoffRow {...{ folder, handoff, setHandoff, replace, setReplace }} />}
+      {reach === "mix" && <MixRow />}
       {reach === "this" && part === "whole" && <Facts summary={summary} />}
-      {over > 0 && (
-        <>
-          <span />
-          <CheckBox
-            checked={lower}
-            onChange={setLower}
-          >{` lower the whole print by ${(Math.ceil(over * 10) / 10).toFixed(1)} dB (or keep 32-bit float)`}</CheckBox>
-        </>
-      )}
+      {over > 0 && <OverRow {...{ over, lower, setLower }} />}
       <span className="end">
-        {busy && <ProgressLine label="Printing" share={work.share} />}
-        {work?.done.map(({ url, name }) => (
-          <Link key={url} href={url} download>
-            {`Save “${name}”`}
-          </Link>
-        ))}
+        <Made work={work} />
         <Button onPress={onClose}>Close</Button>
         <MainButton onPress={start} isDisabled={summary === null || busy}>
           Print

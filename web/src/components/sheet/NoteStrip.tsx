@@ -20,8 +20,10 @@ const Strip = styled.div`
     left: 62px;
     right: 4px;
     bottom: 3px;
-    padding: 1px 6px;
+    gap: 12px;
+    padding: 1px 8px;
     box-shadow: none;
+    container-type: inline-size;
   }
 `;
 
@@ -59,10 +61,23 @@ const Fader = styled(Slider)`
       width: 10px;
       height: 13px;
     }
+    & label,
     & .shown {
-      text-align: right;
-      grid-row: 1;
-      grid-column: 2;
+      grid-column: 1 / 3;
+      text-align: center;
+      overflow: hidden;
+      text-overflow: ellipsis;
+      line-height: 13px;
+    }
+    @container (min-width: 840px) {
+      & label {
+        grid-column: 1;
+      }
+      & .shown {
+        grid-row: 1;
+        grid-column: 2;
+        text-align: right;
+      }
     }
   }
   & label {

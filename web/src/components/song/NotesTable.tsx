@@ -102,6 +102,48 @@ function onKey(event: KeyboardEvent): void {
   event.stopPropagation();
 }
 
+/** Header and rows of the table. */
+function tableParts(columns: NoteColumn[], rows: NoteOut[]) {
+  return (
+    <>
+      <TableHeader columns={columns}>
+        {(column) => (
+          <Column
+            id={column.name}
+            isRowHeader={column.name === "Start"}
+            allowsSorting
+            defaultWidth={column.grows ? "1fr" : column.width}
+            minWidth={column.width}
+            {...(column.number ? { "data-number": "" } : {})}
+          >
+            {({ sortDirection }) => (
+              <span>
+                {column.name}
+                {sortDirection && <span aria-hidden>{sortDirection === "descending" ? " ↓" : " ↑"}</span>}
+              </span>
+            )}
+          </Column>
+        )}
+      </TableHeader>
+      <TableBody items={rows} dependencies={[columns]}>
+        {(note) => (
+          <Row id={note.id} columns={columns}>
+            {(column) => (
+              <Cell
+                {...(column.number ? { "data-number": "" } : {})}
+                {...(column.grows ? { "data-long": "" } : {})}
+                {...(column.warns?.(note) ? { "data-flag": "" } : {})}
+              >
+                {column.text(note)}
+              </Cell>
+            )}
+          </Row>
+        )}
+      </TableBody>
+    </>
+  );
+}
+
 /** Every note in rows; only those in sight are on the page. */
 export function NotesTable() {
   const columns = useNoteColumns();
@@ -119,47 +161,7 @@ export function NotesTable() {
     select(rows.filter((note) => keys === "all" || keys.has(note.id)));
   };
   // The same elements while only the selection changes: else every row would be made anew at each key.
-  const parts = useMemo(
-    () => (
-      <>
-        <TableHeader columns={columns}>
-          {(column) => (
-            <Column
-              id={column.name}
-              isRowHeader={column.name === "Start"}
-              allowsSorting
-              defaultWidth={column.grows ? "1fr" : column.width}
-              minWidth={column.width}
-              {...(column.number ? { "data-number": "" } : {})}
-            >
-              {({ sortDirection }) => (
-                <span>
-                  {column.name}
-                  {sortDirection && <span aria-hidden>{sortDirection === "descending" ? " ↓" : " ↑"}</span>}
-                </span>
-              )}
-            </Column>
-          )}
-        </TableHeader>
-        <TableBody items={rows} dependencies={[columns]}>
-          {(note) => (
-            <Row id={note.id} columns={columns}>
-              {(column) => (
-                <Cell
-                  {...(column.number ? { "data-number": "" } : {})}
-                  {...(column.grows ? { "data-long": "" } : {})}
-                  {...(column.warns?.(note) ? { "data-flag": "" } : {})}
-                >
-                  {column.text(note)}
-                </Cell>
-              )}
-            </Row>
-          )}
-        </TableBody>
-      </>
-    ),
-    [columns, rows],
-  );
+  const parts = useMemo(() => tableParts(columns, rows), [columns, rows]);
   return (
     <Frame onKeyDownCapture={onKey}>
       <ResizableTableContainer>

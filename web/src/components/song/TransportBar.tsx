@@ -124,13 +124,33 @@ function Clock() {
   );
 }
 
+function BackingLevel() {
+  const backing = useEditor((s) => s.backing);
+  const level = useEditor((s) => s.backingLevel);
+  return (
+    <span className="backing">
+      <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>
+        Backing
+      </CheckBox>
+      <Fader
+        label="Backing level"
+        silent
+        value={level}
+        min={-36}
+        max={6}
+        step={1}
+        onChange={(backingLevel) => setBacking({ backingLevel })}
+      />
+      <span>{`${level < 0 ? "−" : "+"}${Math.abs(level)} dB`}</span>
+    </span>
+  );
+}
+
 export function TransportBar() {
   const playing = useEditor((s) => s.playing);
   const listening = useEditor((s) => s.listening);
   const options = useListening();
   const loop = useEditor((s) => s.loop);
-  const backing = useEditor((s) => s.backing);
-  const level = useEditor((s) => s.backingLevel);
   const others = useEditor((s) => s.others);
   const melody = useEditor((s) => s.melodyAlong);
   const stack = useEditor((s) => s.panel === "stack");
@@ -169,23 +189,7 @@ export function TransportBar() {
       <CheckBox checked={melody} onChange={setMelodyAlong} label="Play the melody along as a soft tone">
         Melody
       </CheckBox>
-      {hasBacking && (
-        <span className="backing">
-          <CheckBox checked={backing} onChange={(on) => setBacking({ backing: on })}>
-            Backing
-          </CheckBox>
-          <Fader
-            label="Backing level"
-            silent
-            value={level}
-            min={-36}
-            max={6}
-            step={1}
-            onChange={(backingLevel) => setBacking({ backingLevel })}
-          />
-          <span>{`${level < 0 ? "−" : "+"}${Math.abs(level)} dB`}</span>
-        </span>
-      )}
+      {hasBacking && <BackingLevel />}
     </Bar>
   );
 }

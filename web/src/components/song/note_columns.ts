@@ -26,10 +26,9 @@ function number(name: string, width: number, value: NoteColumn["value"], text: N
   return { name, width, value, text, number: true };
 }
 
-function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[] {
+/** Where a note is, what it is to be, and what is asked of it. */
+function askedColumns(song: SongOut, times: TrackTimes): NoteColumn[] {
   const pitch = (note: NoteOut, midi: number): string => noteLabel(song, note, midi, times);
-  const tunedOff = (note: NoteOut): number => 100 * (note.tuned_midi - note.target_midi);
-  const level = (note: NoteOut): number => note.level_db + note.gesture.level_db;
   return [
     {
       name: "Start",
@@ -57,6 +56,14 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
       (n) => n.gesture.movement,
       (n) => `${Math.round(100 * n.gesture.movement)} %`,
     ),
+  ];
+}
+
+/** What a note is like once that is done. */
+function heardColumns(): NoteColumn[] {
+  const tunedOff = (note: NoteOut): number => 100 * (note.tuned_midi - note.target_midi);
+  const level = (note: NoteOut): number => note.level_db + note.gesture.level_db;
+  return [
     number(
       "Tuned off (ct)",
       52,
@@ -76,6 +83,12 @@ function columnsOf(song: SongOut, limit: number, times: TrackTimes): NoteColumn[
       (n) => (n.vibrato ? `±${n.vibrato.extent_cents.toFixed(0)}` : "–"),
     ),
     number("Level (dB)", 48, level, (n) => signed(level(n), 1)),
+  ];
+}
+
+/** What is said of a note, the worst first. */
+function judgedColumns(limit: number): NoteColumn[] {
+  return [
     {
       ...number(
         "Strain",
@@ -119,7 +132,7 @@ export function useNoteColumns(): NoteColumn[] {
   const times = useEditor((s) => s.view.times);
   return useMemo(() => {
     if (!song) return [];
-    const columns = columnsOf(song, limit, times);
+    const columns = [...askedColumns(song, times), ...heardColumns(), ...judgedColumns(limit)];
     if (!ghost) return columns;
     const text = (note: NoteOut): string => {
       const cents = fromGhost(note, ghost);

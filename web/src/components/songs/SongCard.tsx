@@ -26,15 +26,16 @@ const Card = styled(Panel)<{ $over: boolean }>`
   }
 `;
 
+const BY_NAME = "as its name says";
 const ROLES = ["lead", "double", "harmony", "backing"];
 const ACCEPT = [".wav", ".wave", ".aif", ".aiff", ".flac", ".ogg", ".oga", ".mp3", "audio/*"];
 
 /** One song with its tracks; files can be dropped on it. */
 export function SongCard({ song }: { song: SongOut }) {
   const [over, setOver] = useState(false);
-  const [role, setRole] = useState("lead");
+  const [role, setRole] = useState(BY_NAME);
   const ready = song.tracks.some(isVocal);
-  const take = (files: File[]): void => void bringIn(song.id, files, role);
+  const take = (files: File[]): void => void bringIn(song.id, files, role === BY_NAME ? null : role);
   const drop = (event: DragEvent): void => {
     event.preventDefault();
     event.stopPropagation();
@@ -56,7 +57,7 @@ export function SongCard({ song }: { song: SongOut }) {
         <h2>{song.title}</h2>
         <Picker
           label="Bring in as"
-          options={ROLES.map((name) => [name, `as ${name}`])}
+          options={[[BY_NAME, BY_NAME], ...ROLES.map((name) => [name, `as ${name}`] as const)]}
           value={role}
           onChange={setRole}
         />

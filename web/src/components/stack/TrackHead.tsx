@@ -158,25 +158,33 @@ export function TrackHead({ track, open, songId }: { track: TrackOut; open: bool
       <div className="line">
         {vocal && track.ready ? <HeardPicker track={track} /> : <Quiet>as recorded</Quiet>}
         <span className="room" />
-        <Value
-          label={`Level of ${track.name}`}
-          unit="dB"
-          value={track.level_db}
-          min={-30}
-          max={12}
-          step={0.5}
-          onCommit={(level_db) => void changeTrack(track.id, { level_db })}
-        />
-        <Value
-          label={`Place of ${track.name}`}
-          unit="%"
-          value={Math.round(100 * track.pan)}
-          min={-100}
-          max={100}
-          step={1}
-          onCommit={(pan) => void changeTrack(track.id, { pan: pan / 100 })}
-        />
+        <TrackValues track={track} />
       </div>
     </Head>
+  );
+}
+
+function TrackValues({ track }: { track: TrackOut }) {
+  return (
+    <>
+      <Value
+        label={`Level of ${track.name}`}
+        unit="dB"
+        value={track.level_db}
+        min={-30}
+        max={12}
+        step={0.5}
+        onCommit={(level_db) => void changeTrack(track.id, { level_db })}
+      />
+      <Value
+        label={`Place of ${track.name}`}
+        unit="%"
+        value={Math.round(100 * track.pan)}
+        min={-100}
+        max={100}
+        step={1}
+        onCommit={(pan) => void changeTrack(track.id, { pan: pan / 100 })}
+      />
+    </>
   );
 }

@@ -35,7 +35,7 @@ export interface Message {
 export interface CutOffFile {
   songId: string;
   file: File;
-  role: string;
+  role: string | null;
 }
 
 /** A file that waits to be sent, or is on its way. */
@@ -224,7 +224,7 @@ export const NEWLY_OPENED = {
   listening: "tuned",
 } satisfies Partial<EditorState>;
 
-export const store = createStore<EditorState>(() => ({
+const AT_FIRST: EditorState = {
   songs: null,
   progress: {},
   songOrder: "last worked",
@@ -277,7 +277,9 @@ export const store = createStore<EditorState>(() => ({
   listFolded: false,
   inspectorFolded: false,
   laneSizes: { air: 66, level: null },
-}));
+};
+
+export const store = createStore<EditorState>(() => AT_FIRST);
 
 export function trackOf(state: EditorState): SongOut["tracks"][number] | undefined {
   return state.song?.tracks.find((track) => track.id === state.trackId);

@@ -67,17 +67,19 @@ function drawSungPlace(
     }
   }
   ctx.stroke();
-  const { start_shift_ms, end_shift_ms } = note.gesture;
-  const moved = Math.abs(start_shift_ms) >= NOTICED_MS;
   if (until - now < 44) return;
+  ctx.fillStyle = theme.muted;
+  drawShift(ctx, note, [Math.max(Math.min(a, now), lanes.gutter), Math.max(b, until)], y + 4);
+}
+
+/** By how much a note is moved: where it begins, or, when it begins in its place, where it ends. */
+function drawShift(ctx: CanvasRenderingContext2D, note: NoteOut, [left, right]: [number, number], y: number): void {
+  const { start_shift_ms, end_shift_ms } = note.gesture;
   ctx.font = `11px ${FONT}`;
   ctx.textBaseline = "top";
-  ctx.fillStyle = theme.muted;
-  if (moved) ctx.fillText(shiftText(start_shift_ms), Math.max(Math.min(a, now), lanes.gutter) + 2, y + 4);
-  else {
-    const words = shiftText(end_shift_ms);
-    ctx.fillText(words, Math.max(b, until) - ctx.measureText(words).width - 2, y + 4);
-  }
+  if (Math.abs(start_shift_ms) >= NOTICED_MS) return ctx.fillText(shiftText(start_shift_ms), left + 2, y);
+  const words = shiftText(end_shift_ms);
+  ctx.fillText(words, right - ctx.measureText(words).width - 2, y);
 }
 
 /** A pin: a head on the ruler and a line down all lanes. */

@@ -58,6 +58,25 @@ export function EvenOutWindow() {
   );
 }
 
+function KeptTime({ label, value, onCommit }: { label: string; value: number; onCommit: (ms: number) => void }) {
+  return (
+    <ValueRow
+      label={label}
+      unit="ms"
+      value={value}
+      min={0}
+      max={1000}
+      step={5}
+      onCommit={(next) => onCommit(Math.min(Math.max(next, 0), 2000))}
+    />
+  );
+}
+
+function gapsText(gaps: readonly { start_s: number; end_s: number }[]): string {
+  const total = gaps.reduce((sum, gap) => sum + gap.end_s - gap.start_s, 0);
+  return `${gaps.length === 1 ? "1 gap" : `${gaps.length} gaps`}, ${total.toFixed(1)} s in all, framed in the level lane.`;
+}
+
 /** What lies between phrases, quieter or gone. */
 export function GapsWindow() {
   const [where, setWhere] = useState<"track" | "view">("track");
@@ -81,7 +100,6 @@ export function GapsWindow() {
     keep_breaths: breaths,
   };
   const tried = useTried(operation);
-  const total = tried?.gaps.reduce((sum, gap) => sum + gap.end_s - gap.start_s, 0) ?? 0;
   return (
     <SideWindow title="Clear gaps" onClose={() => showWindow(null)}>
       <Segments
@@ -107,35 +125,15 @@ export function GapsWindow() {
         onCommit={(next) => setDown(Math.min(Math.max(next, 0), 60))}
       />
       <Quiet>Time kept before the first sound of a phrase, and after its last:</Quiet>
-      <ValueRow
-        label="Before"
-        unit="ms"
-        value={before}
-        min={0}
-        max={1000}
-        step={5}
-        onCommit={(next) => setBefore(Math.min(Math.max(next, 0), 2000))}
-      />
-      <ValueRow
-        label="After"
-        unit="ms"
-        value={after}
-        min={0}
-        max={1000}
-        step={5}
-        onCommit={(next) => setAfter(Math.min(Math.max(next, 0), 2000))}
-      />
+      <KeptTime label="Before" value={before} onCommit={setBefore} />
+      <KeptTime label="After" value={after} onCommit={setAfter} />
       <CheckBox checked={soft} onChange={setSoft}>
         Keep soft starts
       </CheckBox>
       <CheckBox checked={breaths} onChange={setBreaths}>
         Keep breaths
       </CheckBox>
-      <p aria-live="polite">
-        {tried
-          ? `${tried.gaps.length === 1 ? "1 gap" : `${tried.gaps.length} gaps`}, ${total.toFixed(1)} s in all, framed in the level lane.`
-          : "…"}
-      </p>
+      <p aria-live="polite">{tried ? gapsText(tried.gaps) : "…"}</p>
       <TakeLine operation={operation} nothing={!tried || tried.changed_air === 0} />
       {cleared > 0 && <PutGapsBack count={cleared} />}
     </SideWindow>

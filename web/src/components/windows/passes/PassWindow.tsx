@@ -28,11 +28,90 @@ const FIRST: PassSettings = {
 
 type Share = "pull" | "movement" | "drift" | "vibrato" | "scoop" | "fall";
 
+interface SetProps {
+  settings: PassSettings;
+  set: (values: Partial<PassSettings>) => void;
+}
+
+function Percent(props: SetProps & { of: Share; label: string; max: number }) {
+  const { settings, set, of, label, max } = props;
+  return (
+    <ValueRow
+      label={label}
+      unit="%"
+      value={Math.round(settings[of] * 100)}
+      min={0}
+      max={max}
+      step={1}
+      onCommit={(next) => set({ [of]: Math.min(Math.max(next, 0), max) / 100 })}
+    />
+  );
+}
+
+/** How far notes are pulled, and what is left of what moves in them. */
+function Shares(own: SetProps) {
+  const { settings, set } = own;
+  return (
+    <>
+      <Percent {...own} of="pull" label="Pull" max={100} />
+      <ValueRow
+        label="To within"
+        unit="ct"
+        value={settings.within_cents}
+        min={0}
+        max={100}
+        step={1}
+        onCommit={(next) => set({ within_cents: Math.min(Math.max(next, 0), 100) })}
+      />
+      <Percent {...own} of="movement" label="Movement" max={200} />
+      <Percent {...own} of="drift" label="Drift" max={200} />
+      <Percent {...own} of="vibrato" label="Vibrato" max={300} />
+      <Fold>
+        <summary>Ways in and out</summary>
+        <Percent {...own} of="scoop" label="Scoop" max={200} />
+        <Percent {...own} of="fall" label="Fall" max={200} />
+      </Fold>
+    </>
+  );
+}
+
+function SavedPasses(props: { passes: TunePassOut[]; onChoose: (pass: TunePassOut) => void }) {
+  const { passes, onChoose } = props;
+  const [hint, setHint] = useState("");
+  return (
+    <>
+      <Picker
+        label="Start from a saved pass"
+        placeholder="Start from…"
+        options={passes.map((pass) => [pass.name, pass.name])}
+        value={null}
+        onChange={(wanted) => {
+          const chosen = passes.find((pass) => pass.name === wanted);
+          if (!chosen) return;
+          setHint(chosen.hint || chosen.name);
+          onChoose(chosen);
+        }}
+      />
+      {hint && <Quiet>{hint}</Quiet>}
+    </>
+  );
+}
+
+function SaveLine({ name, setName, save }: { name: string; setName: (name: string) => void; save: () => void }) {
+  return (
+    <Line>
+      <Field aria-label="Name of the pass" placeholder="Name" value={name} onChange={(e) => setName(e.target.value)} />
+      <Button isDisabled={!name.trim()} onPress={save}>
+        Save
+      </Button>
+    </Line>
+  );
+}
+
 /** Correct many notes at once, seen and heard before it is taken. */
 export function PassWindow() {
   const [settings, setSettings] = useState(FIRST);
   const [passes, setPasses] = useState<TunePassOut[]>([]);
-  const [hint, setHint] = useState("");
   const [whole, setWhole] = useState(false);
   const [name, setName] = useState("");
   const selection = useEditor((s) => s.selection);
@@ -44,51 +123,16 @@ export function PassWindow() {
   const changes = useTried(operation)?.changed_notes ?? null;
 
   const set = (values: Partial<PassSettings>): void => setSettings({ ...settings, ...values });
-  const percent = (key: Share, label: string, max: number) => (
-    <ValueRow
-      label={label}
-      unit="%"
-      value={Math.round(settings[key] * 100)}
-      min={0}
-      max={max}
-      step={1}
-      onCommit={(next) => set({ [key]: Math.min(Math.max(next, 0), max) / 100 })}
-    />
-  );
   return (
     <SideWindow title="Tune pass" onClose={() => showWindow(null)}>
-      <Picker
-        label="Start from a saved pass"
-        placeholder="Start from…"
-        options={passes.map((pass) => [pass.name, pass.name])}
-        value={null}
-        onChange={(wanted) => {
-          const chosen = passes.find((pass) => pass.name === wanted);
-          if (!chosen) return;
+      <SavedPasses
+        passes={passes}
+        onChoose={(chosen) => {
           setSettings(settingsOf(chosen));
-          setHint(chosen.hint || chosen.name);
           if (!chosen.shipped) setName(chosen.name);
         }}
       />
-      {hint && <Quiet>{hint}</Quiet>}
-      {percent("pull", "Pull", 100)}
-      <ValueRow
-        label="To within"
-        unit="ct"
-        value={settings.within_cents}
-        min={0}
-        max={100}
-        step={1}
-        onCommit={(next) => set({ within_cents: Math.min(Math.max(next, 0), 100) })}
-      />
-      {percent("movement", "Movement", 200)}
-      {percent("drift", "Drift", 200)}
-      {percent("vibrato", "Vibrato", 300)}
-      <Fold>
-        <summary>Ways in and out</summary>
-        {percent("scoop", "Scoop", 200)}
-        {percent("fall", "Fall", 200)}
-      </Fold>
+      <Shares settings={settings} set={set} />
       <RoundingLine label="Rounding of the pass" value={settings.rounding} onChange={(rounding) => set({ rounding })} />
       <ValueRow
         label="Only over"
@@ -113,20 +157,11 @@ export function PassWindow() {
       <Quiet aria-live="polite">
         {`Acts on ${reach.words}${changes === null ? "" : `: ${changes === 1 ? "1 note changes" : `${changes} notes change`}`}. Air is left alone.`}
       </Quiet>
-      <Line>
-        <Field
-          aria-label="Name of the pass"
-          placeholder="Name"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button
-          isDisabled={!name.trim()}
-          onPress={() => void savePass(name.trim(), settings).then((kept) => kept && setPasses(kept))}
-        >
-          Save
-        </Button>
-      </Line>
+      <SaveLine
+        name={name}
+        setName={setName}
+        save={() => void savePass(name.trim(), settings).then((kept) => kept && setPasses(kept))}
+      />
       <TakeLine operation={operation} nothing={!changes}>
         <Button isDisabled={selection.size === 0} onPress={hearSelection}>
           Hear selection

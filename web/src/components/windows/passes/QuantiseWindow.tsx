@@ -44,12 +44,33 @@ function moved(now: NoteOut[], tried: PreviewOut): { note: NoteOut; by_ms: numbe
     .sort((a, b) => a.note.start_s - b.note.start_s);
 }
 
+function MovedNotes({ found, of }: { found: ReturnType<typeof moved>; of: number }) {
+  const song = useEditor((s) => s.song);
+  const times = useEditor((s) => s.view.times);
+  if (!song) return null;
+  return (
+    <>
+      <p aria-live="polite">{found.length === 1 ? "1 note moves." : `${found.length} of ${of} notes move.`}</p>
+      {found.length > 0 && (
+        <Found aria-label="Notes that move">
+          {found.map(({ note, by_ms }) => (
+            <li key={note.id}>
+              <PlainButton onPress={() => revealNote(note.id, note.start_s, note.end_s)}>
+                {`${barText(sourceToSong(note.start_s, times), song)}  ${noteLabel(song, note, note.tuned_midi, times)}  ${shiftText(by_ms)}`}
+              </PlainButton>
+            </li>
+          ))}
+        </Found>
+      )}
+    </>
+  );
+}
+
 /** Bring the starts of notes to the song's grid, or to where another track's notes start. */
 export function QuantiseWindow() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
   const notes = useEditor((s) => s.content?.notes) ?? [];
-  const times = useEditor((s) => s.view.times);
   const some = useEditor((s) => s.selection.size > 0);
   const [reach, setReach] = useState<ReachName>(some ? "selection" : "phrase");
   const [onto, setOnto] = useState("grid");
@@ -75,9 +96,6 @@ export function QuantiseWindow() {
       : null;
   const tried = useTried(operation);
   const found = tried ? moved(notes, tried) : null;
-  if (!song) return null;
-  const others = otherVocals(song, trackId);
-  const name = (note: NoteOut): string => noteLabel(song, note, note.tuned_midi, times);
   return (
     <SideWindow title="Quantise" onClose={() => showWindow(null)}>
       <Quiet>Notes go to the grid with where their vowel starts; the consonants before it come along.</Quiet>
@@ -87,7 +105,7 @@ export function QuantiseWindow() {
           label="Go by"
           options={[
             ["grid", "the song’s bars"],
-            ...others.map((track) => [track.id, `${track.name}’s notes`] as const),
+            ...otherVocals(song, trackId).map((track) => [track.id, `${track.name}’s notes`] as const),
           ]}
           value={onto}
           onChange={setOnto}
@@ -105,22 +123,7 @@ export function QuantiseWindow() {
       <CheckBox checked={ends} onChange={setEnds}>
         Ends too
       </CheckBox>
-      {found && (
-        <p aria-live="polite">
-          {found.length === 1 ? "1 note moves." : `${found.length} of ${chosen?.noteIds.length ?? 0} notes move.`}
-        </p>
-      )}
-      {found && found.length > 0 && (
-        <Found aria-label="Notes that move">
-          {found.map(({ note, by_ms }) => (
-            <li key={note.id}>
-              <PlainButton onPress={() => revealNote(note.id, note.start_s, note.end_s)}>
-                {`${barText(sourceToSong(note.start_s, times), song)}  ${name(note)}  ${shiftText(by_ms)}`}
-              </PlainButton>
-            </li>
-          ))}
-        </Found>
-      )}
+      {found && <MovedNotes found={found} of={chosen?.noteIds.length ?? 0} />}
       <TakeLine operation={operation} nothing={!found || found.length === 0} />
     </SideWindow>
   );

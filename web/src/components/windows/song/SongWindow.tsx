@@ -53,6 +53,9 @@ const Grid = styled.form`
   & .wrap {
     flex-wrap: wrap;
   }
+  & .wide {
+    grid-column: 2;
+  }
 `;
 
 /** The values as the server takes them: only what is another than the song's own, unless nobody chose a key yet. */
@@ -80,16 +83,19 @@ interface Keys extends TuningValues {
   key_changes: KeyAt[];
 }
 
-export function SongWindow({ onClose }: { onClose: () => void }) {
-  const song = useEditor((s) => s.song)!;
-  const sounds = useEditor((s) => s.keys);
-  const trackId = useEditor((s) => s.trackId);
-  const cursor_s = useEditor((s) => s.cursor_s);
-  useScales();
-  useEffect(() => {
-    if (trackId && store.getState().keys === null) void loadKeys(trackId);
-  }, [trackId]);
-  const [values, setValues] = useState({
+interface Values extends Keys {
+  title: string;
+  tempo: string;
+  beats_per_bar: string;
+  beat_unit: string;
+  bar_one_s: string;
+  tempo_changes: SongOut["tempo_changes"];
+  markers: Marker[];
+}
+
+/** The song as fields take it. */
+function valuesOf(song: SongOut): Values {
+  return {
     title: song.title,
     key: { tonic: song.tonic, scale: song.scale, classes: song.classes },
     temperament: { name: song.temperament.name } as Temperament,
@@ -102,39 +108,92 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
     bar_one_s: String(song.bar_one_s),
     tempo_changes: song.tempo_changes,
     markers: song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text })),
-  });
-  const put = (change: Partial<typeof values>): void => setValues((old) => ({ ...old, ...change }));
+  };
+}
+
+/** The change of the song that fields amount to; a tempo that was not touched stays one that nobody chose. */
+function changeOf(values: Values, song: SongOut): SongChangeIn {
+  const wanted: SongChangeIn = { title: values.title, ...keysOf(values, song) };
+  const bars = {
+    tempo: Number(values.tempo),
+    beats_per_bar: Number(values.beats_per_bar),
+    beat_unit: Number(values.beat_unit),
+    bar_one_s: Number(values.bar_one_s.replace("−", "-")),
+  };
+  const before = valuesOf(song);
+  const differs = (name: "tempo_changes" | "markers"): boolean =>
+    JSON.stringify(values[name]) !== JSON.stringify(before[name]);
+  if (differs("tempo_changes")) Object.assign(wanted, { ...bars, tempo_changes: values.tempo_changes });
+  if (differs("markers")) wanted.markers = values.markers;
+  if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars]))
+    Object.assign(wanted, bars);
+  return wanted;
+}
+
+/** Keys of every step there is: a tuning has not the twelve that a scale with a name needs. */
+function withEveryStep(values: Values): Values {
+  return {
+    ...values,
+    key: { ...values.key, scale: "chromatic", classes: [] },
+    key_changes: values.key_changes.map((one) => ({ ...one, scale: "chromatic", classes: [] })),
+  };
+}
+
+/** Keys that the open track may be in. */
+function SoundsLike({ trackId, onTake }: { trackId: string; onTake: (key: KeyOut) => void }) {
+  const sounds = useEditor((s) => s.keys);
+  return (
+    <>
+      <Quiet>Sounds like</Quiet>
+      <span className="offers">
+        {sounds?.keys.slice(0, 4).map((heard) => (
+          <Button key={heard.title} onPress={() => onTake(heard)}>
+            {`${heard.title} ${Math.round(100 * heard.confidence)} %`}
+          </Button>
+        ))}
+        {sounds?.keys.length === 0 && <Quiet>no key stands out</Quiet>}
+        {!sounds && <Listening what="key" again={() => void loadKeys(trackId)} />}
+      </span>
+    </>
+  );
+}
+
+function EndRow({ earlier, onClose }: { earlier: string | null; onClose: () => void }) {
+  return (
+    <span className="end">
+      {earlier && (
+        <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>
+          {`Put the key back: ${earlier}`}
+        </Button>
+      )}
+      <Button onPress={onClose}>Cancel</Button>
+      <MainButton type="submit">Save</MainButton>
+    </span>
+  );
+}
+
+export function SongWindow({ onClose }: { onClose: () => void }) {
+  const song = useEditor((s) => s.song)!;
+  const sounds = useEditor((s) => s.keys);
+  const trackId = useEditor((s) => s.trackId);
+  const cursor_s = useEditor((s) => s.cursor_s);
+  useScales();
+  useEffect(() => {
+    if (trackId && store.getState().keys === null) void loadKeys(trackId);
+  }, [trackId]);
+  const [values, setValues] = useState(() => valuesOf(song));
+  const put = (change: Partial<Values>): void => setValues((old) => ({ ...old, ...change }));
   const keys = keysOf(values, song);
   const moved = Object.keys(keys).length > 0;
   const { change, trouble } = useKeyChange(keys);
   const tuning = (change?.pitches ?? song.pitches)?.tunings[0];
   const key = fitting(values.key, tuning);
-  const take = ({ tonic, scale }: KeyOut): void => put({ key: { tonic, scale, classes: [] } });
   const takeKeys = ({ tonic, scale, key_changes }: MidiTempoOut): void =>
     put({ key: { tonic: tonic ?? 0, scale: scale ?? "chromatic", classes: [] }, key_changes });
-  const everyStep = (): void =>
-    setValues((old) => ({
-      ...old,
-      key: { ...old.key, scale: "chromatic", classes: [] },
-      key_changes: old.key_changes.map((one) => ({ ...one, scale: "chromatic", classes: [] })),
-    }));
+  const everyStep = (): void => setValues(withEveryStep);
   const submit = async (event: SyntheticEvent): Promise<void> => {
     event.preventDefault();
-    const wanted: SongChangeIn = { title: values.title, ...keysOf({ ...values, key }, song) };
-    const bars = {
-      tempo: Number(values.tempo),
-      beats_per_bar: Number(values.beats_per_bar),
-      beat_unit: Number(values.beat_unit),
-      bar_one_s: Number(values.bar_one_s.replace("−", "-")),
-    };
-    if (JSON.stringify(values.tempo_changes) !== JSON.stringify(song.tempo_changes))
-      Object.assign(wanted, { ...bars, tempo_changes: values.tempo_changes });
-    const known = song.markers.map(({ bar, beat, text }): Marker => ({ bar, beat, text }));
-    if (JSON.stringify(values.markers) !== JSON.stringify(known)) wanted.markers = values.markers;
-    if (Object.entries(bars).some(([name, value]) => value !== song[name as keyof typeof bars])) {
-      Object.assign(wanted, bars); // a tempo that was not touched stays one that nobody chose
-    }
-    if (await changeSong(wanted)) onClose();
+    if (await changeSong(changeOf({ ...values, key }, song))) onClose();
   };
   return (
     <Window title="Key, tempo and tuning" open onClose={onClose}>
@@ -152,18 +211,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
           </>
         )}
         {trackId && (
-          <>
-            <Quiet>Sounds like</Quiet>
-            <span className="offers">
-              {sounds?.keys.slice(0, 4).map((heard) => (
-                <Button key={heard.title} onPress={() => take(heard)}>
-                  {`${heard.title} ${Math.round(100 * heard.confidence)} %`}
-                </Button>
-              ))}
-              {sounds?.keys.length === 0 && <Quiet>no key stands out</Quiet>}
-              {!sounds && <Listening what="key" again={() => void loadKeys(trackId)} />}
-            </span>
-          </>
+          <SoundsLike trackId={trackId} onTake={({ tonic, scale }) => put({ key: { tonic, scale, classes: [] } })} />
         )}
         <KeyChanges
           changes={values.key_changes}
@@ -172,24 +220,10 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
           tuning={tuning}
           onChange={(key_changes) => put({ key_changes })}
         />
-        <TuningFields
-          values={values}
-          known={song.temperament}
-          sungAt={sounds?.reference_hz ?? null}
-          put={put}
-          onOtherSteps={everyStep}
-        />
+        <TuningFields values={values} known={song.temperament} sounds={sounds} put={put} onOtherSteps={everyStep} />
         <TempoFields values={values} put={put} onKeys={takeKeys} />
         <KeyMeaning change={moved ? change : null} trouble={moved ? trouble : ""} />
-        <span className="end">
-          {song.earlier_key && (
-            <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>
-              {`Put the key back: ${song.earlier_key}`}
-            </Button>
-          )}
-          <Button onPress={onClose}>Cancel</Button>
-          <MainButton type="submit">Save</MainButton>
-        </span>
+        <EndRow earlier={song.earlier_key} onClose={onClose} />
       </Grid>
     </Window>
   );

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import type { Temperament, TemperamentOut } from "../../../document/schema";
+import type { KeysOut, Temperament, TemperamentOut } from "../../../document/schema";
+import { sungWords } from "../../../document/track/song_words";
 import { readScala } from "../../../commands/song/song_keys";
 import { useEditor } from "../../../session/useStore";
 import { Button, Field, Quiet } from "../../ui/controls";
@@ -19,7 +20,7 @@ export function TuningFields(props: {
   values: TuningValues;
   /** the song's own, whose file need not be chosen again */
   known: TemperamentOut;
-  sungAt: number | null;
+  sounds: KeysOut | null;
   put: (change: Partial<TuningValues>) => void;
   /** a scale has not twelve steps to its octave: those with names fit no more */
   onOtherSteps: () => void;
@@ -72,10 +73,8 @@ export function TuningFields(props: {
           onChange={(event) => put({ reference_hz: event.target.value })}
         />
         <span>Hz</span>
-        {props.sungAt !== null && (
-          <Quiet style={{ whiteSpace: "nowrap" }}>{`sung at A4 ${props.sungAt.toFixed(1)}`}</Quiet>
-        )}
       </span>
+      {props.sounds && <Quiet className="wide">{sungWords(props.sounds)}</Quiet>}
     </>
   );
 }

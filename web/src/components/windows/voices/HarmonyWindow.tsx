@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { NoteOut } from "../../../document/track/model";
 import { derive, type Harmony } from "../../../commands/voices/deriving";
 import type { Given } from "../../../commands/voices/melody";
 import { useNotesOf } from "../../../commands/notes/reach";
@@ -26,6 +27,56 @@ const INTERVALS: readonly (readonly [string, string])[] = [
   ["semitones 7", "a pure fifth of 7 semitones above"],
 ];
 
+/** What the second line sings: an interval, or a melody that is given. */
+function LineChoice(props: {
+  notes: readonly NoteOut[];
+  /** null on a melody */
+  interval: string | null;
+  given: Given | null;
+  onInterval: (interval: string) => void;
+  onLine: (line: "interval" | "melody") => void;
+  onGiven: (given: Given | null) => void;
+}) {
+  const { notes, interval, given } = props;
+  return (
+    <>
+      <Line>
+        <Segments
+          label="Line"
+          options={[
+            ["interval", "By interval"],
+            ["melody", "On a melody"],
+          ]}
+          value={interval === null ? "melody" : "interval"}
+          onChange={props.onLine}
+        />
+        {interval !== null && (
+          <Picker label="Interval" options={INTERVALS} value={interval} onChange={props.onInterval} />
+        )}
+      </Line>
+      {interval === null && <MelodySource notes={notes} onChange={props.onGiven} />}
+      {interval === null && <NotMatched given={given} notes={notes} words="Not in both, and left out" />}
+    </>
+  );
+}
+
+/** The operation that makes a line of an interval or a given melody, of some notes or of all. */
+function harmonyOf(
+  line: string | Given | null,
+  note_ids: string[] | null,
+  values: Pick<Harmony, "lean" | "human" | "seed" | "air">,
+): Harmony {
+  const [kind, size] = typeof line === "string" ? (line.split(" ") as [string, string]) : ["", "0"];
+  return {
+    type: "harmony",
+    steps: kind === "steps" ? Number(size) : 0,
+    semitones: kind === "semitones" ? Number(size) : 0,
+    ...(typeof line === "string" ? {} : line),
+    ...(note_ids && { note_ids }),
+    ...values,
+  };
+}
+
 /** A second line from the same voice, as a track of its own. */
 export function HarmonyWindow() {
   const chromatic = useEditor((s) => s.song?.scale === "chromatic");
@@ -38,19 +89,12 @@ export function HarmonyWindow() {
   const [given, setGiven] = useState<Given | null>(null);
   const some = useEditor((s) => s.selection.size > 0);
   const { reach, setReach, notes } = useNotesOf("track");
-  const [kind, size] = interval.split(" ") as [string, string];
   const waits = notes.length === 0 || (line === "melody" && !given);
-  const operation: Harmony = {
-    type: "harmony",
-    steps: line === "interval" && kind === "steps" ? Number(size) : 0,
-    semitones: line === "interval" && kind === "semitones" ? Number(size) : 0,
-    ...(line === "melody" && given ? given : {}),
-    ...(reach === "track" ? {} : { note_ids: notes.map((note) => note.id) }),
-    lean: lean / 100,
-    human: human / 100,
-    seed,
-    air,
-  };
+  const operation = harmonyOf(
+    line === "melody" ? given : interval,
+    reach === "track" ? null : notes.map((note) => note.id),
+    { lean: lean / 100, human: human / 100, seed, air },
+  );
   const tried = useTriedVoices(waits ? null : operation, 1);
   const named = new Set(notes.map((note) => note.id));
   const changed = tried?.notes.filter((note) => named.has(note.id)) ?? [];
@@ -60,22 +104,16 @@ export function HarmonyWindow() {
         A second line from this version, heard with it before it is made as a track of its own. Its formants lean along
         with the interval by a share.
       </Quiet>
-      <Line>
-        <Segments
-          label="Line"
-          options={[
-            ["interval", "By interval"],
-            ["melody", "On a melody"],
-          ]}
-          value={line}
-          onChange={setLine}
-        />
-        {line === "interval" && <Picker label="Interval" options={INTERVALS} value={interval} onChange={setInterval} />}
-      </Line>
-      {line === "melody" && <MelodySource notes={notes} onChange={setGiven} />}
-      {line === "melody" && <NotMatched given={given} notes={notes} words="Not in both, and left out" />}
+      <LineChoice
+        notes={notes}
+        interval={line === "interval" ? interval : null}
+        given={given}
+        onInterval={setInterval}
+        onLine={setLine}
+        onGiven={setGiven}
+      />
       <ReachChoice selection={some} value={reach} onChange={setReach} />
-      {line === "interval" && chromatic && kind === "steps" && (
+      {line === "interval" && chromatic && interval.startsWith("steps") && (
         <p role="status">The song has no key, so a step is a semitone. Choose its key first.</p>
       )}
       <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
