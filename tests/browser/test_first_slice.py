@@ -232,7 +232,7 @@ class SongsScreenTest(BrowserCase):
         card.locator("input[type=file]").set_input_files([take, self.folder / "second.flac", self.folder / "notes.wav"])
         page.get_by_text("notes.wav: This file is not audio we can read").wait_for()
         card.get_by_role("row", name=re.compile(r"my take lead 0:04\.2 44\.1 kHz mono 4")).wait_for()
-        card.get_by_role("row", name=re.compile(r"second lead 1:00\.0 44\.1 kHz mono 2\d")).wait_for()
+        card.get_by_role("row", name=re.compile(r"second double 1:00\.0 44\.1 kHz mono 2\d")).wait_for()
         card.locator("input[type=file]").set_input_files([take])
         page.get_by_text("already in the song").wait_for()
         card.get_by_role("button", name="Remove…").click()

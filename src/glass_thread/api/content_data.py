@@ -85,7 +85,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
     before, after = moved.before.content, moved.after.content
     old, new = moved.verdicts
     notes = [note_data(e, new.notes[i]) for i, e in after.notes.items()
-             if before.notes.get(i) != e or old.notes.get(i) != new.notes[i]]  # fmt: skip
+             if _differ(before.notes.get(i), e) or _differ(old.notes.get(i), new.notes[i])]  # fmt: skip
     air = [air_data(e, new) for i, e in after.air.items() if before.air.get(i) != e
            or old.owners.get(i) != new.owners.get(i) or old.harsh.get(i) != new.harsh.get(i)]  # fmt: skip
     pairs = list(zip(before.parts, after.parts, strict=True))
@@ -106,6 +106,11 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "curves": [{"first": a, "data": base64.b64encode(curve_bytes(moved.after, slice(a, b))).decode()}
                    for a, b in merged_ranges(changed_frames(*moved.plans, moved.windows))],
     }  # fmt: skip
+
+
+def _differ(before: object, after: object) -> bool:
+    """Whether two are not alike; most are one and the same, and are not compared value by value."""
+    return before is not after and before != after
 
 
 def curve_bytes(standing: Standing, part: slice) -> bytes:

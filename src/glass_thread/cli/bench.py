@@ -22,6 +22,7 @@ from ..bench.sound.real import bench_formants, bench_real
 from ..bench.sound.rendering import RATE, bench_edit, bench_rendering, bench_stereo
 from ..bench.sound.stretch import bench_stretch, bench_stretched_movement
 from ..bench.speed.edits import TABLES
+from ..bench.speed.press import bench_press
 from ..bench.speed.screen import bench_edit_heard, bench_play, bench_redraw, bench_start, bench_time_drag
 from ..bench.speed.stack import bench_stack
 from ..core.signal.errors import ParameterError
@@ -32,6 +33,7 @@ from ..services.sound.warm_up import warm_up
 SCREEN: dict[str, Callable[[], list[dict[str, Any]]]] = {
     "Play": bench_play,
     "Edits while playing": bench_edit_heard,
+    "Press": bench_press,
     "Time": bench_time_drag,
     "Redraw": bench_redraw,
     "Start": bench_start,

@@ -27,7 +27,7 @@ export function useNotePlace(element: RefObject<HTMLDivElement | null>, noteId: 
       shown = needs;
       const lanes = layLanes(sizes.parent.width, sizes.parent.height, laneSizes);
       const size = free.current ?? sizes.box;
-      const at = freePlace(note, size, content.notes, curves, view, lanes);
+      const at = freePlace(note, size, content.notes.filter(isSeen), curves, view, lanes);
       setDocked(at === null);
       box.style.setProperty("transform", at && `translate(${Math.round(at.left)}px, ${Math.round(at.top)}px)`);
       box.style.setProperty("visibility", isSeen(note) ? "visible" : "hidden");

@@ -105,7 +105,8 @@ DRAGS = (
 )
 
 
-def _row(what: str, times_ms: Sequence[float]) -> dict[str, Any]:
+def row_of(what: str, times_ms: Sequence[float]) -> dict[str, Any]:
+    """A row of milliseconds: how many, the middle one, that at 95 % and the most."""
     middle, most = np.percentile(times_ms, [50, 95])
     return {"what": what, "times": len(times_ms), "median ms": float(middle), "95 % ms": float(most),
             "most ms": float(max(times_ms))}  # fmt: skip
@@ -148,7 +149,7 @@ def bring_in(workspace: Workspace, song_id: str, path: Path) -> str:
     return track.id
 
 
-def _served(minutes: int = 0, write: Callable[[Path, int], None] | None = None) -> AbstractContextManager[str]:
+def served_take(minutes: int = 0, write: Callable[[Path, int], None] | None = None) -> AbstractContextManager[str]:
     """The address of a server with the demo song, and with a long take when `minutes` are asked for."""
 
     def build(folder: Path, workspace: Workspace) -> None:
@@ -174,18 +175,20 @@ def _write_dense(path: Path, minutes: int) -> None:
     write_over(path, "runs", 1, minutes, lambda i: 0.9 + 0.1 * float(np.cos(i)))
 
 
-def _open(page: Any, title: str) -> None:
+def open_song(page: Any, title: str) -> None:
+    """Open a song on the sheet, with the keys, and let it come to rest."""
     page.get_by_role("region", name=title).get_by_role("button", name="Open", exact=True).click()
     page.get_by_role("application").wait_for()
     page.get_by_role("application").focus()
     page.wait_for_timeout(1500)
 
 
-def _after_press(page: Any) -> float:
+def after_press(page: Any) -> float:
     """Milliseconds from the last press to the first sound that began after it."""
-    return float(page.evaluate("""() => new Promise((done) => {
+    return float(page.evaluate("""() => new Promise((done, failed) => {
         const look = () => {
           if (window.sounds.length) done(Math.min(...window.sounds) - window.pressed);
+          else if (performance.now() - window.pressed > 10000) failed(new Error("nothing sounded for 10 s"));
           else setTimeout(look, 2);
         };
         look();
@@ -203,8 +206,8 @@ def _tune_all(page: Any) -> None:
 def bench_play(times: int = 20) -> Table:
     """From the press of Play to sound, at any place of a tuned song that is open, with its backing."""
     rng, rows = random.Random(1), []
-    with _served() as url, chromium_page(url) as page:
-        _open(page, TITLE)
+    with served_take() as url, chromium_page(url) as page:
+        open_song(page, TITLE)
         _tune_all(page)
         box = page.get_by_role("application").bounding_box()
         for what, rest_ms in (("right after all notes were tuned", 0), ("some seconds later", 8000)):
@@ -213,18 +216,18 @@ def bench_play(times: int = 20) -> Table:
             for _ in range(times):
                 page.mouse.click(box["x"] + box["width"] * rng.uniform(0.1, 0.95), box["y"] + 5)
                 page.keyboard.press("Space")
-                found.append(_after_press(page))
+                found.append(after_press(page))
                 page.keyboard.press("Space")
                 page.wait_for_timeout(100)
-            rows.append(_row(what, found))
+            rows.append(row_of(what, found))
     return rows
 
 
 def bench_edit_heard(times: int = 20) -> Table:
     """From an edit's key to its sound, while its phrase is played in a loop."""
     found = []
-    with _served() as url, chromium_page(url) as page:
-        _open(page, TITLE)
+    with served_take() as url, chromium_page(url) as page:
+        open_song(page, TITLE)
         _tune_all(page)
         page.keyboard.press("Escape")
         page.keyboard.press("n")
@@ -234,8 +237,8 @@ def bench_edit_heard(times: int = 20) -> Table:
         for i in range(times):
             page.wait_for_timeout(700 + 37 * i % 300)
             page.keyboard.press("Shift+ArrowUp" if i % 2 else "Shift+ArrowDown")
-            found.append(_after_press(page))
-    return [_row("an edit while playing", found)]
+            found.append(after_press(page))
+    return [row_of("an edit while playing", found)]
 
 
 def bench_time_drag(minutes: int = 5, times: int = 20) -> Table:
@@ -247,8 +250,8 @@ def bench_time_drag(minutes: int = 5, times: int = 20) -> Table:
 
 def _time_drag(minutes: int, times: int, write: Callable[[Path, int], None]) -> Table:
     heard = []
-    with _served(minutes, write) as url, chromium_page(url) as page:
-        _open(page, LONG)
+    with served_take(minutes, write) as url, chromium_page(url) as page:
+        open_song(page, LONG)
         page.keyboard.press("ArrowRight")
         page.get_by_role("button", name="Loop").click()
         page.get_by_role("application").focus()
@@ -256,25 +259,25 @@ def _time_drag(minutes: int, times: int, write: Callable[[Path, int], None]) -> 
         for i in range(times):
             page.wait_for_timeout(700 + 37 * i % 300)
             page.keyboard.press("i" if i % 2 else "u")
-            heard.append(_after_press(page))
+            heard.append(after_press(page))
         page.keyboard.press("Space")
         page.keyboard.press("w")
         busy = page.evaluate(DRAGS, 120)
-    return [_row("an edit of time while playing", heard), _row("a drag in time: busy", busy)]
+    return [row_of("an edit of time while playing", heard), row_of("a drag in time: busy", busy)]
 
 
 def bench_redraw(minutes: int = 5, steps: int = 120) -> Table:
     """A long take moved about, as it opens and fully zoomed out: how long the page is busy with a frame, and how far
     frames are apart (16.7 ms at best)."""
     rows = []
-    with _served(minutes) as url, chromium_page(url) as page:
-        _open(page, LONG)
+    with served_take(minutes) as url, chromium_page(url) as page:
+        open_song(page, LONG)
         for what, presses in (("as it opens", 0), (f"{minutes} minutes fully out", 20)):
             for _ in range(presses):
                 page.keyboard.press("-")
             page.wait_for_timeout(800)
             busy, apart = page.evaluate(REDRAWS, steps)
-            rows += [_row(f"{what}: busy", busy), _row(f"{what}: frames apart", apart)]
+            rows += [row_of(f"{what}: busy", busy), row_of(f"{what}: frames apart", apart)]
     return rows
 
 
@@ -310,4 +313,4 @@ def bench_start(times: int = 3) -> Table:
             with suppress(ProcessLookupError):
                 os.killpg(process.pid, signal.SIGKILL)
             process.wait()
-    return [_row("glass-thread demo, the second time", found)]
+    return [row_of("glass-thread demo, the second time", found)]

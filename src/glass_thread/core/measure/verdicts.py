@@ -181,6 +181,9 @@ def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:
     hard = harsh_flags(found.harsh, found.owners)
     judged = {}
     for note_id, verdict in found.notes.items():
+        if not (verdict.own or verdict.flags or note_id in levels or note_id in hard):
+            judged[note_id] = verdict
+            continue
         loud = (levels[note_id],) if note_id in levels else ()
         meant = content.notes[note_id].meant
         talk = content.notes[note_id].note.spoken

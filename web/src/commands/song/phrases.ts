@@ -27,36 +27,44 @@ function doneEntry(index: number): string {
   return `${store.getState().trackId ?? ""}:${index}`;
 }
 
+function phraseRow(notes: NoteOut[]): Pick<PhraseRow, "notes" | "spoken" | "flags" | "worst"> {
+  const flagged = notes.filter((note) => note.flags.length > 0);
+  const furthest = notes.reduce<NoteOut | undefined>(
+    (most, note) => (most && Math.abs(centsOff(most)) >= Math.abs(centsOff(note)) ? most : note),
+    undefined,
+  );
+  return {
+    notes: notes.length,
+    spoken: notes.length > 0 && notes.every((note) => note.spoken),
+    flags: flagged.length,
+    worst: byHurt(flagged, null)[0] ?? furthest,
+  };
+}
+
 export function usePhrases(): PhraseRow[] {
-  const content = useEditor((s) => s.content);
+  const all = useEditor((s) => s.content?.notes);
   const analysis = useEditor((s) => s.analysis);
   const song = useEditor((s) => s.song);
   const words = useEditor((s) => trackOf(s)?.words);
   const view = useEditor((s) => s.view);
   const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
+  const sung = useMemo(() => {
+    const byPhrase = new Map<number, NoteOut[]>();
+    for (const note of all ?? []) byPhrase.set(note.phrase, [...(byPhrase.get(note.phrase) ?? []), note]);
+    return analysis?.phrases.map((phrase) => ({ ...phrase, ...phraseRow(byPhrase.get(phrase.index) ?? []) }));
+  }, [all, analysis]);
   return useMemo(() => {
-    if (!content || !analysis || !song) return [];
+    if (!sung || !song) return [];
     const middleOf = (phrase: { start_s: number; end_s: number }): number =>
       sourceToSong((phrase.start_s + phrase.end_s) / 2, view.times);
-    return analysis.phrases.map((phrase) => {
-      const notes = content.notes.filter((note) => note.phrase === phrase.index);
-      const flagged = notes.filter((note) => note.flags.length > 0);
-      const furthest = [...notes].sort((a, b) => Math.abs(centsOff(b)) - Math.abs(centsOff(a)));
-      return {
-        index: phrase.index,
-        start_s: phrase.start_s,
-        end_s: phrase.end_s,
-        words: words?.[String(phrase.index)] ?? "",
-        section: song.markers.findLast((marker) => marker.at_s <= middleOf(phrase))?.text ?? "",
-        notes: notes.length,
-        spoken: notes.length > 0 && notes.every((note) => note.spoken),
-        flags: flagged.length,
-        worst: byHurt(flagged, null)[0] ?? furthest[0],
-        done: song.done.includes(doneEntry(phrase.index)),
-        current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
-      };
-    });
-  }, [content, analysis, song, words, middle, view.times]);
+    return sung.map((phrase) => ({
+      ...phrase,
+      words: words?.[String(phrase.index)] ?? "",
+      section: song.markers.findLast((marker) => marker.at_s <= middleOf(phrase))?.text ?? "",
+      done: song.done.includes(doneEntry(phrase.index)),
+      current: middle >= phrase.start_s - 0.3 && middle <= phrase.end_s + 0.3,
+    }));
+  }, [sung, song, words, middle, view.times]);
 }
 
 /** The words of the open track, one line a phrase. */

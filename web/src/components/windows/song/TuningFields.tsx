@@ -74,7 +74,7 @@ export function TuningFields(props: {
         />
         <span>Hz</span>
       </span>
-      {props.sounds && <Quiet className="wide">{sungWords(props.sounds)}</Quiet>}
+      <Quiet className="wide">{props.sounds ? sungWords(props.sounds) : "…"}</Quiet>
     </>
   );
 }
