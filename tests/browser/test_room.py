@@ -30,6 +30,19 @@ class RoomTest(Heard):
             self.page.get_by_role("button", name=tool, exact=True).click()
             self.assertEqual(self.canvas().bounding_box(), before, tool)
 
+    def test_what_is_said_lies_over_nothing(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Draw", exact=True).click()
+        hint = page.get_by_text("Draw a pitch over notes").bounding_box()
+        transport = page.get_by_role("contentinfo", name="Transport").bounding_box()
+        self.assertGreaterEqual(hint["y"], transport["y"] + transport["height"] - 1)
+        page.get_by_role("button", name="Select", exact=True).click()
+        page.keyboard.press("t")  # with nothing chosen
+        said = page.get_by_text("Select a note first").bounding_box()
+        self.assertGreaterEqual(said["y"], transport["y"] + transport["height"] - 1)
+        page.keyboard.press("ArrowRight")
+        page.get_by_text("Select a note first").wait_for(state="detached")
+
     def lane(self, name: str) -> int:
         return int(self.page.get_by_role("separator", name=f"Height of the {name} lane").get_attribute("aria-valuenow"))
 

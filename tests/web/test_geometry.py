@@ -47,12 +47,12 @@ class ViewportTest(ModuleCase):
             self.assertEqual(lanes["air"]["top"], lanes["pitch"]["top"] + lanes["pitch"]["height"])
 
     def test_a_lane_that_is_made_higher_takes_it_of_the_pitch_lane(self) -> None:
-        usual = {"air": 66, "level": None}
+        usual = {"air": 58, "level": None}
         table = (
             ("air", 100, {"air": 100, "level": None}),
             ("air", 5, {"air": 34, "level": None}),
-            ("level", 150.4, {"air": 66, "level": 150}),
-            ("level", 5000, {"air": 66, "level": 320}),
+            ("level", 150.4, {"air": 58, "level": 150}),
+            ("level", 5000, {"air": 58, "level": 320}),
         )
         for lane, height, wanted in table:
             sizes = self.call("viewport", "withLane", usual, lane, height)

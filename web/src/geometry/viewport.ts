@@ -14,19 +14,19 @@ export interface Lanes {
   level: { top: number; height: number };
 }
 
-const RULER = 34;
+const RULER = 32;
 const GUTTER = 58;
 const LEAST_PITCH = 80;
-const LEVEL_SHARE = 0.16;
+const LEVEL_SHARE = 0.11;
 /** How high a lane may be made. */
 export const LANE_RANGES = { air: [34, 220], level: [44, 320] } as const;
-export const USUAL_LANES: LaneSizes = { air: 66, level: null };
+export const USUAL_LANES: LaneSizes = { air: 58, level: null };
 
 /** Divide a sheet of this size into ruler and lanes; the pitch lane has what air and level leave. */
 export function layLanes(width: number, height: number, sizes: LaneSizes = USUAL_LANES): Lanes {
   const room = Math.max(0, height - RULER - LEAST_PITCH);
   const air = Math.min(sizes.air, Math.max(LANE_RANGES.air[0], room / 2));
-  const usual = Math.max(70, Math.round(height * LEVEL_SHARE));
+  const usual = Math.max(56, Math.round(height * LEVEL_SHARE));
   const level = sizes.level === null ? usual : Math.min(sizes.level, Math.max(LANE_RANGES.level[0], room - air));
   const pitch = Math.max(LEAST_PITCH, height - RULER - air - level);
   return {

@@ -21,8 +21,14 @@ export function App() {
   return (
     <>
       <PageStyle />
-      {songId ? <Editor /> : <Songs />}
-      <MessageBanner />
+      {songId ? (
+        <Editor />
+      ) : (
+        <>
+          <Songs />
+          <MessageBanner />
+        </>
+      )}
     </>
   );
 }

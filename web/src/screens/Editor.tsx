@@ -11,6 +11,7 @@ import { ReportView } from "../components/report/ReportView";
 import { PhraseList } from "../components/song/PhraseList";
 import { BehindBar, SongOffers } from "../components/sheet/SongOffers";
 import { Overview, SheetView } from "../components/sheet/SheetView";
+import { StatusLine } from "../components/song/StatusLine";
 import { SongBar } from "../components/song/SongBar";
 import { ToolRow } from "../components/sheet/ToolRow";
 import { TransportBar } from "../components/song/TransportBar";
@@ -39,14 +40,17 @@ const Layout = styled.div<{ $columns: string }>`
   height: 100%;
   min-height: 480px;
   display: grid;
-  grid-template-rows: auto 1fr auto;
+  grid-template-rows: auto 1fr auto auto;
   grid-template-columns: minmax(0, 1fr);
-  gap: 8px;
-  padding: 8px;
+  gap: 6px;
+  padding: 6px 6px 0;
+  & > :last-child {
+    margin-top: -4px;
+  }
   & > main {
     display: grid;
     grid-template-columns: ${(p) => p.$columns};
-    gap: 8px;
+    gap: 6px;
     min-height: 0;
   }
   @media (max-width: 900px) {
@@ -103,7 +107,9 @@ export function Editor() {
       <main>
         {sides.list && <PhraseList />}
         <Panel aria-label={PANELS[panel]}>
-          {panel !== "report" && panel !== "stack" && <Overview />}
+          {panel !== "report" && panel !== "stack" && (
+            <Overview place={panel === "sheet" && listFolded && inspectorFolded ? "over, when narrow" : "over"} />
+          )}
           {panel === "sheet" && <ToolRow />}
           <SongOffers />
           {panel !== "stack" && <BehindBar />}
@@ -116,6 +122,7 @@ export function Editor() {
         {window !== null ? <ShownWindow /> : sides.right && (panel === "comp" ? <CompPanel /> : <Inspector />)}
       </main>
       <TransportBar />
+      <StatusLine />
       <HelpWindow />
     </Layout>
   );

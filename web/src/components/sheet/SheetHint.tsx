@@ -6,25 +6,11 @@ import { drawExact, drawOnLines } from "../../session/view";
 import { CheckBox } from "../ui/CheckBox";
 import { Button } from "../ui/controls";
 
-const Pill = styled.div`
-  position: absolute;
-  left: 70px;
-  top: 42px;
+const Hint = styled.div`
   display: flex;
-  gap: 8px;
+  gap: 10px;
   align-items: center;
-  padding: 3px 10px;
-  font-size: 13px;
   color: var(--muted);
-  background: var(--panel-solid);
-  border: 1px solid var(--edge);
-  border-radius: 14px;
-  pointer-events: none;
-  & button,
-  & label {
-    pointer-events: auto;
-    min-height: 24px;
-  }
 `;
 
 const TOOL_HINTS = {
@@ -68,7 +54,7 @@ function DrawChoices() {
   );
 }
 
-/** What the next click or key does, where the eye is. */
+/** What the next click or key does. */
 export function SheetHint() {
   const tool = useEditor((s) => s.tool);
   const splitting = useEditor((s) => s.sketch?.kind === "split");
@@ -76,12 +62,12 @@ export function SheetHint() {
   const previewing = useEditor((s) => s.preview !== null);
   if (stretch) {
     return (
-      <Pill role="group" aria-label="The marked stretch">
+      <Hint role="group" aria-label="The marked stretch">
         This stretch is
         <Button onPress={() => void makeOfStretch("make_note")}>a note</Button>
         <Button onPress={() => void makeOfStretch("add_air")}>air</Button>
         Esc leaves it.
-      </Pill>
+      </Hint>
     );
   }
   const hint = splitting
@@ -91,10 +77,10 @@ export function SheetHint() {
       : TOOL_HINTS[tool];
   if (!hint) return null;
   return (
-    <Pill>
+    <Hint>
       {hint}
       {hint === TOOL_HINTS.time && <TimeChoices />}
       {hint === TOOL_HINTS.draw && <DrawChoices />}
-    </Pill>
+    </Hint>
   );
 }

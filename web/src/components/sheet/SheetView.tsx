@@ -1,5 +1,5 @@
 import { useRef } from "react";
-import styled from "styled-components";
+import styled, { css } from "styled-components";
 import { useShallow } from "zustand/react/shallow";
 import { flagsText } from "../../document/track/flags";
 import type { AirOut } from "../../document/track/model";
@@ -13,13 +13,34 @@ import { centreViewAt } from "../../session/view";
 import { CanvasFrame } from "../ui/CanvasFrame";
 import { LaneBorders } from "./LaneBorders";
 import { NoteStrip } from "./NoteStrip";
-import { SheetHint } from "./SheetHint";
 
-const Strip = styled.div`
+const WIDE = "@media (min-width: 1200px)";
+
+/** The whole track over the sheet; in the line of tools where the list and the inspector have given them room. */
+const Strip = styled.div<{ $place: OverviewPlace }>`
   position: relative;
-  height: 40px;
+  height: 34px;
   flex: none;
   border-bottom: 1px solid var(--edge);
+  ${(p) =>
+    p.$place === "over, when narrow" &&
+    css`
+      ${WIDE} {
+        display: none;
+      }
+    `}
+  ${(p) =>
+    p.$place === "among tools, when wide" &&
+    css`
+      display: none;
+      ${WIDE} {
+        display: block;
+      }
+      flex: 1;
+      height: 28px;
+      margin: 0 12px;
+      border: 1px solid var(--edge);
+    `}
   & canvas {
     position: absolute;
     inset: 0;
@@ -29,7 +50,9 @@ const Strip = styled.div`
   }
 `;
 
-export function Overview() {
+export type OverviewPlace = "over" | "over, when narrow" | "among tools, when wide";
+
+export function Overview({ place = "over" }: { place?: OverviewPlace }) {
   const frame = useRef<HTMLDivElement>(null);
   useOverviewLayers(frame);
   const jump = (event: React.PointerEvent): void => {
@@ -38,7 +61,7 @@ export function Overview() {
     centreViewAt((event.clientX - box.left) / box.width);
   };
   return (
-    <Strip ref={frame}>
+    <Strip ref={frame} $place={place}>
       <canvas aria-hidden="true" />
       <canvas onPointerDown={jump} onPointerMove={jump} role="img" aria-label="Overview of the whole track" />
     </Strip>
@@ -83,7 +106,6 @@ export function SheetView() {
       <div className="playhead" ref={line} />
       <LaneBorders frame={frame} />
       <NoteStrip />
-      <SheetHint />
     </CanvasFrame>
   );
 }

@@ -7,6 +7,7 @@ import { toggleBeneath } from "../../commands/voices/beneath";
 import { showPanel } from "../../commands/panels";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
 import { Button, Segments } from "../ui/controls";
+import { Overview } from "./SheetView";
 import { ToolLine } from "../ui/ToolLine";
 
 const LEVEL_WINDOWS: Action[] = [
@@ -66,7 +67,7 @@ export function ToolRow() {
         value={tool}
         onChange={(next) => takeTool(next)}
       />
-      <span className="room" />
+      {listFolded && inspectorFolded ? <Overview place="among tools, when wide" /> : <span className="room" />}
       <Button
         aria-pressed={airAs === "spectrum"}
         aria-label="Air lane as energy over frequency"

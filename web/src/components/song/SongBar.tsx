@@ -16,7 +16,7 @@ const Bar = styled.header`
   display: flex;
   align-items: center;
   gap: 8px;
-  padding: 6px 10px;
+  padding: 4px 10px;
   background: var(--panel);
   border: 1px solid var(--edge);
   border-radius: 10px;

@@ -26,7 +26,7 @@ const Bar = styled.footer`
   display: flex;
   align-items: center;
   gap: 10px;
-  padding: 8px 12px;
+  padding: 3px 12px;
   background: var(--panel);
   border: 1px solid var(--edge);
   border-radius: 10px;

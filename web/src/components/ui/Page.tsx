@@ -42,7 +42,7 @@ const Banner = styled.div<{ $trouble: boolean }>`
   flex-wrap: wrap;
   justify-content: flex-end;
   gap: 8px;
-  width: 252px; /* at the foot of the inspector, over no lane */
+  width: 252px;
   & > span {
     flex: 1 1 100%;
   }
@@ -55,17 +55,35 @@ const Banner = styled.div<{ $trouble: boolean }>`
   box-shadow: 0 8px 30px rgba(0, 30, 28, 0.2);
 `;
 
+const Words = styled.span<{ $trouble: boolean }>`
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding-left: 8px;
+  border-left: 4px solid ${(p) => (p.$trouble ? "var(--flag)" : "var(--tuned)")};
+`;
+
+/** What came of the last thing that was done, in a line. */
+export function Message() {
+  return <Said as={Words} />;
+}
+
+/** The same in a corner of a page without a line for it. */
 export function MessageBanner() {
+  return <Said as={Banner} />;
+}
+
+function Said({ as: Frame }: { as: typeof Banner | typeof Words }) {
   const message = useEditor((s) => s.message);
   return (
     <div role="status" aria-live="polite">
       {message && (
-        <Banner $trouble={message.kind === "trouble"}>
+        <Frame $trouble={message.kind === "trouble"}>
           <span>{message.text}</span>
           <Button onPress={dismissMessage} aria-label="Dismiss the message">
             Close
           </Button>
-        </Banner>
+        </Frame>
       )}
     </div>
   );

@@ -6,7 +6,7 @@ export const ToolLine = styled.div`
   flex-wrap: wrap;
   align-items: center;
   gap: 5px;
-  padding: 4px 7px;
+  padding: 3px 7px;
   border-bottom: 1px solid var(--edge);
   font-size: 13px;
   & .room {

@@ -276,7 +276,7 @@ const AT_FIRST: EditorState = {
   hearsPresses: true,
   listFolded: false,
   inspectorFolded: false,
-  laneSizes: { air: 66, level: null },
+  laneSizes: { air: 58, level: null },
 };
 
 export const store = createStore<EditorState>(() => AT_FIRST);
