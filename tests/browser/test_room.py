@@ -30,6 +30,17 @@ class RoomTest(Heard):
             self.page.get_by_role("button", name=tool, exact=True).click()
             self.assertEqual(self.canvas().bounding_box(), before, tool)
 
+    def test_with_both_sides_folded_the_pitch_lane_is_large(self) -> None:
+        page = self.page
+        self.canvas().focus()
+        page.keyboard.press("(")
+        page.keyboard.press(")")
+        page.wait_for_function("() => document.querySelector('canvas[role=application]').clientWidth >= 1200")
+        self.quiet()
+        border = self.box("Height of the air lane", "separator")
+        self.assertGreaterEqual(border["y"] + 3 - self.canvas().bounding_box()["y"] - 32, 480)  # under the ruler
+        page.get_by_role("img", name="Overview of the whole track").wait_for()  # among the tools
+
     def test_what_is_said_lies_over_nothing(self) -> None:
         page = self.page
         page.get_by_role("button", name="Draw", exact=True).click()

@@ -188,6 +188,8 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
     midi, correction, formant, level, glaze = (
         values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db, plan.glaze)
     )
+    frames = [note_frames(edited.note, len(midi)) for edited in content.notes.values()]
+    sung = (min((a for a, _ in frames), default=0), max((b for _, b in frames), default=0))
     for window in windows:
         a, b = window
         ordered = [e for e in _near(content.notes, window) if max(note_frames(e.note, len(midi))) > a]
@@ -203,7 +205,8 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
         fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, keys, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
         glazes: list[Glaze] = _near(content.glazes, window)
-        fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near)
+        reach = (max(a, sung[0]), min(b, sung[1]))
+        fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near, reach=reach)
         correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
         stretches: list[LevelStretch] = _near(content.level_stretches, window)

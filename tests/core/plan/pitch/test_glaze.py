@@ -19,7 +19,7 @@ from glass_thread.core.song.keys import KeyMap, Temper, make_tuning, one_key
 from glass_thread.formats.scala import read_scale
 from tests.core.test_temperaments import NINETEEN
 from tests.kept import analyse
-from tests.signals import REAL_TAKE, analysed_short, plan_over
+from tests.signals import NOTHING_FOUND, REAL_TAKE, analysed_short, plan_over
 
 SEMITONES = one_key(make_tuning(0, "chromatic"))
 RECORDINGS = (REAL_TAKE, REAL_TAKE.with_name("vocadito_14.flac"), REAL_TAKE.with_name("sung_score_1.flac"))
@@ -172,6 +172,35 @@ class WindowTest(unittest.TestCase):
             whole = build_plan(found, content, SEMITONES)
             self.assertTrue((plan.correction == whole.correction).all())
             self.assertTrue((plan.glaze == whole.glaze).all())
+
+    def test_where_the_voice_sets_in_before_its_first_note(self) -> None:
+        """As a borrowed word may: what is heard there is laid in with all its voice, and its notes begin later."""
+        rng = np.random.default_rng(7)
+        for trial in range(12):
+            midi = np.full(700, np.nan)
+            notes = {}
+            for i, start in enumerate((20, 250, 480)):
+                length, head = 180, int(rng.integers(0, 40))
+                midi[start : start + length] = 60.0 + 2 * i + 0.4 * np.cumsum(rng.normal(0, 0.15, length))
+                a, b = (start + head) * HOP_S, (start + length - int(rng.integers(0, 25))) * HOP_S
+                note = Note(f"n{i}", a, b, float(np.nanmean(midi[start : start + length])), 0.0, None, -20.0, i)
+                notes[note.id] = EditedNote(note, Gesture())
+            contour, level = Contour(midi, np.ones(700)), np.full(700, -20.0)
+            found = replace(NOTHING_FOUND, contour=contour, level_db=level)
+            glaze = Glaze("z0001", 0.0, 700 * HOP_S, settle_ms=105.9)
+            content = Content(notes, glazes={"z0001": glaze})
+            plan = build_plan(found, content, SEMITONES)
+            for name in ("n1", "n2", "n0", "n1"):
+                gesture = Gesture(pull=float(rng.uniform(0, 1)), target_midi=float(rng.uniform(59, 67)),
+                                  movement=float(rng.uniform(0, 2)), edition=2)  # fmt: skip
+                edited = replace(content.notes[name], gesture=gesture)
+                after = replace(content, notes={**content.notes, name: edited})
+                plan, _windows = changed_plan(plan, found, after, {name: (content.notes[name], edited)}, SEMITONES)
+                content = after
+                whole = build_plan(found, content, SEMITONES)
+                with self.subTest(trial=trial, note=name):
+                    np.testing.assert_array_equal(plan.glaze, whole.glaze)
+                    np.testing.assert_array_equal(plan.correction, whole.correction)
 
 
 if __name__ == "__main__":

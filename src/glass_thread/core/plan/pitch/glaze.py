@@ -47,7 +47,7 @@ class Held(NamedTuple):
 
 def fill_glaze(
     total: Floats, midi: Floats, correction: Floats, level_db: Floats, ordered: Sequence[EditedNote],
-    glazes: Sequence[Glaze], keys: KeyMap, stretches: Sequence[Stretch] = (),
+    glazes: Sequence[Glaze], keys: KeyMap, stretches: Sequence[Stretch] = (), *, reach: tuple[int, int],
 ) -> None:  # fmt: skip
     """Write what glazes add to a correction, in semitones, into `total`, shape (n_frames,), which is 0 there.
 
@@ -59,11 +59,14 @@ def fill_glaze(
         In order of time; all those of every sung-through stretch that one of them lies in.
     glazes, keys, stretches
         All that reach near the notes.
+    reach : tuple of int
+        Frames [first, last) that are worked out: what is sung through at an end of them ends there, whatever notes
+        there are.  A pull settles from where the voice sets in, which may be before the first note of a stretch.
     """
     if not glazes or not ordered:
         return
     n = len(total)
-    first, last = note_frames(ordered[0].note, n)[0], max(note_frames(edited.note, n)[1] for edited in ordered)
+    first, last = reach
     voiced = np.isfinite(midi)
     for glaze in glazes:
         a, b = max(first, round(glaze.start_s / HOP_S)), min(last, round(glaze.end_s / HOP_S))
