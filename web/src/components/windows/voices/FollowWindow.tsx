@@ -13,7 +13,7 @@ import { Button, PlainButton, Quiet } from "../../ui/controls";
 import { Picker } from "../../ui/Picker";
 import { FollowStrengths, useFollowStrengths } from "./FollowStrengths";
 import { Links } from "./Links";
-import { Found, Line, ReachChoice, TakeLine, useTried } from "../PassParts";
+import { Found, HearIt, Line, ReachChoice, TakeLine, useTried } from "../PassParts";
 import { SideWindow } from "../SideWindow";
 
 const MOST_NAMED = 6;
@@ -116,7 +116,9 @@ export function FollowWindow() {
       <SungByOne />
       {tried && <p aria-live="polite">{`${tried.changed_notes} notes follow.`}</p>}
       <Links />
-      <TakeLine operation={operation} nothing={!tried?.changed_notes} />
+      <TakeLine operation={operation} nothing={!tried?.changed_notes}>
+        <HearIt />
+      </TakeLine>
     </SideWindow>
   );
 }
