@@ -82,6 +82,7 @@ class RoomTest(Heard):
 
     def test_the_strip_docks_where_there_is_no_free_room_and_still_sets(self) -> None:
         page = self.page
+        self.addCleanup(page.set_viewport_size, page.viewport_size)  # the page is kept for the next test
         page.set_viewport_size({"width": 1100, "height": 480})  # hardly any pitch lane is left
         page.get_by_role("button", name=re.compile("^3 · bar ")).click()
         page.keyboard.press("Escape")

@@ -9,11 +9,28 @@ import { ValueRow } from "../../ui/ValueRow";
 import { HearIt, Line, ReachChoice, useTriedVoices } from "../PassParts";
 import { SideWindow } from "../SideWindow";
 
-export const AIR: readonly (readonly [NonNullable<Double["air"]>, string])[] = [
+type AirWay = NonNullable<Double["air"]>;
+
+const AIR: readonly (readonly [AirWay, string])[] = [
   ["lowered", "lowered"],
   ["left out", "left out"],
   ["kept", "kept"],
 ];
+
+/** What becomes of the sibilants and breaths of a voice that is made. */
+export function AirLine(props: { air: AirWay; setAir: (air: AirWay) => void }) {
+  return (
+    <Line>
+      <span>Sibilants, breaths</span>
+      <Picker
+        label="Sibilants and breaths are"
+        options={AIR}
+        value={props.air}
+        onChange={(next) => props.setAir(next as AirWay)}
+      />
+    </Line>
+  );
+}
 
 /** One to four second performances of the open track, as tracks of their own. */
 export function DoubleWindow() {
@@ -55,15 +72,7 @@ export function DoubleWindow() {
       <ValueRow label="Level" unit="dB" value={level} min={0} max={6} step={0.1} onCommit={setLevel} />
       <ValueRow label="Formant" unit="st" value={formant} min={-6} max={6} step={0.1} onCommit={setFormant} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
-      <Line>
-        <span>Sibilants, breaths</span>
-        <Picker
-          label="Sibilants and breaths are"
-          options={AIR}
-          value={air}
-          onChange={(next) => setAir(next as NonNullable<Double["air"]>)}
-        />
-      </Line>
+      <AirLine air={air} setAir={setAir} />
       <ReachChoice selection={some} value={reach} onChange={setReach} />
       <Line>
         <MainButton onPress={make}>Make it</MainButton>

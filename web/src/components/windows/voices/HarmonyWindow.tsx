@@ -8,7 +8,7 @@ import { showWindow } from "../../../session/view";
 import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
 import { Picker } from "../../ui/Picker";
 import { ValueRow } from "../../ui/ValueRow";
-import { AIR } from "./DoubleWindow";
+import { AirLine } from "./DoubleWindow";
 import { StrainOf } from "./StrainOf";
 import { MelodySource, NotMatched } from "./MelodySource";
 import { HearIt, Line, ReachChoice, useTriedVoices } from "../PassParts";
@@ -119,15 +119,7 @@ export function HarmonyWindow() {
       <ValueRow label="Lean" unit="%" value={lean} min={0} max={100} step={1} onCommit={setLean} />
       <ValueRow label="Human" unit="%" value={human} min={0} max={100} step={1} onCommit={setHuman} />
       <ValueRow label="Seed" unit="" value={seed} min={0} max={9999} step={1} onCommit={setSeed} />
-      <Line>
-        <span>Sibilants, breaths</span>
-        <Picker
-          label="Sibilants and breaths are"
-          options={AIR}
-          value={air}
-          onChange={(next) => setAir(next as NonNullable<Harmony["air"]>)}
-        />
-      </Line>
+      <AirLine air={air} setAir={setAir} />
       {tried && <StrainOf notes={changed} />}
       <Line>
         <MainButton isDisabled={waits} onPress={() => void derive(operation).then((done) => done && showWindow(null))}>
