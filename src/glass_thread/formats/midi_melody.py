@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from io import BytesIO
@@ -88,7 +89,7 @@ def _sung(clock: TickClock, notes: Sequence[MelodyNote], bend_range: int) -> Tim
     if bend_range:  # registered parameter 0 is the range of pitch bend (MIDI 1.0); 127, 127 is none
         said = ((101, 0), (100, 0), (6, bend_range), (38, 0), (101, 127), (100, 127))
         found += [(0, mido.Message("control_change", control=control, value=value)) for control, value in said]
-    for note, after in zip(notes, [*notes[1:], None], strict=True):
+    for note, after in itertools.zip_longest(notes, notes[1:]):
         begin = clock.ticks(note.start_s)
         end = max(begin + 1, clock.ticks(min(note.end_s, after.start_s) if after else note.end_s))
         if note.lyric:

@@ -18,7 +18,7 @@ from glass_thread.services.history.comps import make_comp
 from glass_thread.services.history.edit import edit
 from glass_thread.services.history.versions import list_versions
 from glass_thread.services.prints.handoff import bring_in, folder_names, link, state_of, take_tempo
-from glass_thread.services.prints.printing import request_print
+from glass_thread.services.prints.printing import request_print, request_prints
 from glass_thread.services.song.songs import change_song, markers_of
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Track
@@ -234,3 +234,41 @@ class HostTest(FolderCase):
         self.assertIn("damaged", self.host().stderr)
         (self.place / "out" / "handoff.json").write_text(json.dumps({"prints": [{"file": "x.wav", "spans": []}]}))
         self.assertIn("not in the folder", self.host().stdout)
+
+
+class NothingIsOverwrittenTest(FolderCase):
+    def test_two_tracks_of_one_name_do_not_replace_each_other(self) -> None:
+        first = self.brought("Lead.wav")
+        self.write("take 2.wav", np.roll(sung_short()[1].audio, 700))
+        second = self.brought("take 2.wav")
+        self.work.tracks.change(second.id, {"name": first.name})
+        wanted = {"container": "wav", "handoff": True}
+        with self.assertRaisesRegex(ConflictError, "Two of these prints would be called “Lead tuned.wav”"):
+            request_prints(self.desk, [(first.id, None), (second.id, None)], wanted)
+        self.assertEqual(self.work.tasks.prints_of(self.song.id), [])
+        named = {**wanted, "pattern": "{track} {number}", "replace": False}
+        self.assertEqual(len(request_prints(self.desk, [(first.id, None)], named)), 1)
+
+    def test_a_melody_that_is_no_prints_own_stays(self) -> None:
+        track = self.brought("Lead.wav")
+        mine = self.place / "out" / "Lead tuned.mid"
+        mine.parent.mkdir(exist_ok=True)
+        mine.write_bytes(b"mine")
+        with self.assertRaisesRegex(ConflictError, "“Lead tuned.mid” is in the hand-off folder already"):
+            self.handed_over(track)
+        self.assertEqual(mine.read_bytes(), b"mine")
+        self.assertEqual(self.handed_over(track, replace=True).state, "done")
+        self.assertGreater(len(mine.read_bytes()), 40)
+
+    def test_a_track_without_notes_is_handed_over_with_a_melody_of_none(self) -> None:
+        rng = np.random.default_rng(1)
+        claps = np.zeros(2 * RATE)
+        for at in range(4000, len(claps) - 4000, 20_000):
+            claps[at : at + 3000] = 0.2 * rng.standard_normal(3000) * np.hanning(3000)
+        self.write("claps.wav", claps)
+        track = self.brought("claps.wav")
+        self.assertEqual(list(self.desk.at(track.id).content.notes), [])
+        done = self.handed_over(track)
+        self.assertEqual(done.state, "done", done.message)
+        sung = mido.MidiFile(self.place / "out" / Path(done.result["shown_name"]).with_suffix(".mid"))
+        self.assertEqual([message for message in sung.tracks[1] if message.type == "note_on"], [])

@@ -192,11 +192,21 @@ def take_tempo(desk: Desk, song_id: str, name: str) -> Song:
 
 
 def refuse_overwriting(desk: Desk, song: Song, names: Sequence[str], *, replacing: bool) -> None:
-    """Refuse prints that would replace files in `out/`, unless that was asked for."""
-    folder = folder_of(desk, song)
-    there = [name for name in names if (folder / OUT / file_name(name)).exists()]
+    """Refuse prints that would replace each other, and files in `out/` unless that was asked for."""
+    out, files = folder_of(desk, song) / OUT, [file_name(name) for name in names]
+    twice = [name for name in files if files.count(name) > 1]
+    if twice:
+        raise ConflictError(
+            f"Two of these prints would be called “{twice[0]}”. Put {{number}} into their name, or rename a track."
+        )
+    there = [path.name for name in files for path in (out / name, *_beside(out / name)) if path.exists()]
     if there and not replacing:
         raise ConflictError(f"“{there[0]}” is in the hand-off folder already. Say that it may be replaced.")
+
+
+def _beside(target: Path) -> tuple[Path, Path]:
+    """What lies beside a print in `out/`: its melody and its tuning sheet."""
+    return target.with_suffix(".mid"), target.with_name(f"{target.stem} sheet.csv")
 
 
 def hand_over(
@@ -209,9 +219,9 @@ def hand_over(
     def put() -> None:
         target.parent.mkdir(exist_ok=True)
         write_whole(target, lambda path: _copied(made, path))
-        write_bytes_whole(target.with_suffix(".mid"), melody(desk, standing))
-        sheet = tuning_sheet(desk, standing, made_from)
-        write_bytes_whole(target.with_name(f"{target.stem} sheet.csv"), sheet_csv(sheet).encode())
+        sung, sheet = _beside(target)
+        write_bytes_whole(sung, melody(desk, standing))
+        write_bytes_whole(sheet, sheet_csv(tuning_sheet(desk, standing, made_from)).encode())
         source = _source_of(standing.song, standing.track)
         entry = HandedOver(target.name, source, edited_spans(desk, standing, layout), made_from)
         write_list(folder, [*(one for one in read_list(folder) if one.file != entry.file), entry])
