@@ -65,6 +65,21 @@ class CatchingUpTest(TakeCase):
                             for link in self.desk.at(track.id).content.links.values()))  # fmt: skip
         self.assertEqual(catch_up_followers(self.desk, self.track.id), [])
 
+    def test_what_follows_two_catches_up_after_both(self) -> None:
+        """The double follows the lead in time and a third in pitch, and comes before that third in the song."""
+        (third,) = derive(self.desk, self.track.id, THIRD)
+        self.on(self.double, type="follow", lead_track=self.track.id, timing=1.0, pitch=0.0)
+        self.on(self.double, type="follow", lead_track=third.id, timing=0.0, pitch=1.0, interval="semitones")
+        for track in (third, self.double):
+            self.on(track, type="set_link")
+        self.assertEqual(len(self.desk.at(self.double.id).content.links), 2)
+        self.do(type="set", note_ids=["n0001"], values={"target_midi": 65.0, "pull": 1.0})
+        caught = catch_up_followers(self.desk, self.track.id)
+        self.assertEqual([one.track_id for one in caught], [third.id, self.double.id])
+        links = links_shown(self.desk, self.desk.at(self.double.id))
+        self.assertEqual([link.behind for link in links], [False, False])
+        self.assertEqual(catch_up_followers(self.desk, self.track.id), [])
+
     def test_a_round_ends_and_what_cannot_follow_says_why(self) -> None:
         self.on(self.double, type="follow", lead_track=self.track.id)
         self.on(self.track, type="follow", lead_track=self.double.id)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ...core.document.items.links import Link
@@ -44,34 +43,50 @@ def _followed_again(desk: Desk, before: Standing, link: Link) -> Done:
 def catch_up_followers(desk: Desk, lead_track: str) -> list[CaughtUp]:
     """Bring all that follows a track by itself level with it, and what follows those in turn.
 
-    A track that leads itself in a round is not touched again.
+    In the order of the links: a track that follows several catches up once all of them have. One that leads itself in a
+    round is not touched again.
     """
     lead = desk.workspace.tracks.get(lead_track)
-    waiting, seen, found = [lead], {lead.id}, list[CaughtUp]()
-    while waiting:
-        for track, standing, link in _behind(desk, waiting.pop(0)):
-            if track.id in seen:
-                continue
-            seen.add(track.id)
-            try:
-                catch_up(desk, track.id, base=str(standing.step_id), link_id=link.id)
-            except ParameterError as error:
-                found.append(CaughtUp(track.id, track.name, str(error)))
-                continue
+    found, level = list[CaughtUp](), {lead.id}
+    for track in _in_order(desk, lead):
+        behind = [link.id for link in _own_links(desk, track) if link.lead_track in level and _is_behind(desk, link)]
+        try:
+            for link_id in behind:
+                catch_up(desk, track.id, base=str(desk.at(track.id).step_id), link_id=link_id)
+        except ParameterError as error:
+            found.append(CaughtUp(track.id, track.name, str(error)))
+            continue
+        level.add(track.id)
+        if behind:
             found.append(CaughtUp(track.id, track.name))
-            waiting.append(track)
     return found
 
 
-def _behind(desk: Desk, lead: Track) -> Iterator[tuple[Track, Standing, Link]]:
-    """Tracks whose link to a lead catches up by itself, and which are behind it."""
-    if lead.version_id is None:
-        return
-    head = desk.workspace.history.version(lead.version_id).head_id
-    for track in desk.workspace.tracks.of_song(lead.song_id):
-        if not track.ready or track.analysis_id is None or track.id == lead.id:
-            continue
-        standing = desk.at(track.id)
-        for link in standing.content.links.values():
-            if link.by_itself and link.lead_track == lead.id and link.lead_step != head:
-                yield track, standing, link
+def _in_order(desk: Desk, lead: Track) -> list[Track]:
+    """All that follows a lead by itself, at first or later hand, each after those that it follows; rounds are cut."""
+    others = [track for track in desk.workspace.tracks.of_song(lead.song_id)
+              if track.ready and track.analysis_id is not None and track.id != lead.id]  # fmt: skip
+    leads = {track.id: {link.lead_track for link in _own_links(desk, track)} for track in others}
+    reached, grown = {lead.id}, True
+    while grown:
+        more = {name for name, above in leads.items() if above & reached} - reached
+        reached, grown = reached | more, bool(more)
+    waiting, done = [track for track in others if track.id in reached], {lead.id}
+    ordered = []
+    while waiting:
+        free = [track for track in waiting if not (leads[track.id] & reached) - done - {track.id}]
+        first = (free or waiting)[0]
+        waiting.remove(first)
+        done.add(first.id)
+        ordered.append(first)
+    return ordered
+
+
+def _own_links(desk: Desk, track: Track) -> list[Link]:
+    """The links of a track that catch up by themselves."""
+    return [link for link in desk.at(track.id).content.links.values() if link.by_itself]
+
+
+def _is_behind(desk: Desk, link: Link) -> bool:
+    version = desk.workspace.tracks.get(link.lead_track).version_id
+    return version is not None and desk.workspace.history.version(version).head_id != link.lead_step
