@@ -1,13 +1,19 @@
 """A data folder written by release 0.1 opens with every step and undo position kept."""
 
 import json
+import sqlite3
 import tarfile
+from contextlib import closing
 from pathlib import Path
 
+from sqlalchemy import Engine, event
+
+from glass_thread.core.signal.errors import ParameterError
 from glass_thread.formats.plain_data import content_from_data
 from glass_thread.services.history.edit import edit, redo
 from glass_thread.services.session.desk import Desk
 from glass_thread.services.work.here import run_task
+from glass_thread.store.database import Database
 from tests.signals import FolderCase
 
 RELEASE = Path(__file__).parent / "release_0_1"
@@ -62,3 +68,72 @@ class MigrationTest(FolderCase):
         before = [self.work.history.versions(track) for track in self.expected["tracks"]]
         self.work.close()
         self.assertEqual([self.workspace().history.versions(track) for track in self.expected["tracks"]], before)
+
+
+class StoppedTest(FolderCase):
+    """A migration that is stopped anywhere leaves the folder as it was, and the next start does all of it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        with tarfile.open(RELEASE / "data.tar.xz") as packed:
+            packed.extractall(self.folder, filter="data")
+        self.path = next(self.folder.rglob("*.sqlite3"))
+        self.before = self.told()
+
+    def told(self) -> list[tuple[str, ...]]:
+        """Everything that the database holds, as statements."""
+        with closing(sqlite3.connect(self.path)) as connection:
+            return list(connection.iterdump())
+
+    def stopped_after(self, statements: int) -> bool:
+        """Open it with a failure after so many statements; False when there were not so many."""
+        count = 0
+
+        def counted(_connection, _cursor, text, _values, _context, _many) -> None:  # type: ignore[no-untyped-def]
+            nonlocal count
+            count += not text.startswith(("PRAGMA", "BEGIN"))
+            if count > statements:
+                raise KeyboardInterrupt
+
+        event.listen(Engine, "before_cursor_execute", counted)
+        try:
+            Database(self.path).close()
+        except KeyboardInterrupt:
+            return True
+        finally:
+            event.remove(Engine, "before_cursor_execute", counted)
+        return False
+
+    def test_nothing_is_half_done_wherever_it_is_stopped(self) -> None:
+        stops = 0
+        for statements in (2, 5, 9, 14, 20, 27, 35, 44, 54, 65, 80, 100, 130, 170, 220, 300):
+            if not self.stopped_after(statements):
+                break
+            stops += 1
+            with self.subTest(statements=statements):
+                self.assertEqual(self.told(), self.before)
+        self.assertGreater(stops, 6)
+        Database(self.path).close()
+        self.assertNotEqual(self.told(), self.before)
+        with closing(sqlite3.connect(self.path)) as connection:
+            self.assertEqual(connection.execute("PRAGMA foreign_key_check").fetchall(), [])
+
+    def test_a_copy_of_what_was_is_kept(self) -> None:
+        Database(self.path).close()
+        (kept,) = self.path.parent.glob("* before *.sqlite3")
+        with closing(sqlite3.connect(kept)) as connection:
+            self.assertEqual(list(connection.iterdump()), self.before)
+
+    def test_a_folder_of_a_newer_program_is_refused_and_stays(self) -> None:
+        Database(self.path).close()
+        with closing(sqlite3.connect(self.path)) as connection, connection:
+            connection.execute("UPDATE alembic_version SET version_num = '0999'")
+        newer = self.told()
+        with self.assertRaisesRegex(ParameterError, "newer Glass Thread"):
+            Database(self.path)
+        self.assertEqual(self.told(), newer)
+
+    def test_a_folder_with_any_name(self) -> None:
+        odd = self.folder / "what? 50 % of it#1" / "x.sqlite3"
+        Database(odd).close()
+        self.assertTrue(odd.is_file())

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import errno
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
-from sqlalchemy import create_engine, event, inspect
+from sqlalchemy import URL, create_engine, event, inspect
 from sqlalchemy.engine import Connection, Engine
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
+from ..core.signal.errors import ParameterError
+
 MIGRATIONS = Path(__file__).parent / "migrations"
+NEWEST = max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))  # named by number
 
 
 class Database:
@@ -20,30 +24,38 @@ class Database:
 
     def __init__(self, path: Path) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
-        self.engine: Engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 20})
+        self._path = path
+        url = URL.create("sqlite", database=str(path))  # whatever is in its name
+        self.engine: Engine = create_engine(url, connect_args={"timeout": 20})
         event.listen(self.engine, "connect", _prepare_connection)
         self._session = sessionmaker(self.engine, expire_on_commit=False)
         self._upgrade()
 
     def _upgrade(self) -> None:
-        if self._is_new_enough():
-            return
-        from alembic import command  # only here: most starts need none of it
-        from alembic.config import Config
-
-        config = Config()
-        config.set_main_option("script_location", str(MIGRATIONS))
-        with self.engine.begin() as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
-
-    def _is_new_enough(self) -> bool:
-        """Whether the newest migration has been applied; their files are named by number."""
-        newest = max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+        """Bring the tables to this release's: all of it or, when it is stopped in the middle, nothing."""
         with self.engine.connect() as connection:
-            if not inspect(connection).has_table("alembic_version"):
-                return False
-            return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar() == newest
+            if _migrated_to(connection) == NEWEST:
+                return
+            # Rebuilding a table drops the old one, which would take along what refers to it.
+            connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+            connection.exec_driver_sql("BEGIN IMMEDIATE")
+            before = _migrated_to(connection)
+            if before == NEWEST:  # by another process meanwhile
+                connection.rollback()
+            else:
+                if before is not None:
+                    self._keep_a_copy(before)
+                _migrate(connection)
+                connection.commit()
+            connection.exec_driver_sql("PRAGMA foreign_keys=ON")
+
+    def _keep_a_copy(self, before: str) -> None:
+        """Copy the database as an earlier release left it beside it, whole or not at all."""
+        kept = self._path.with_name(f"{self._path.stem} before {NEWEST}, from {before}{self._path.suffix}")
+        part = kept.with_name(f"{kept.name}.part")
+        with closing(sqlite3.connect(self._path)) as source, closing(sqlite3.connect(part)) as target:
+            source.backup(target)
+        part.replace(kept)
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -69,6 +81,35 @@ class Database:
     def close(self) -> None:
         """Close all connections."""
         self.engine.dispose()
+
+
+def _migrated_to(connection: Connection) -> str | None:
+    """The number of the last migration of a database; None when it is new.
+
+    Raises
+    ------
+    ParameterError
+        When a newer release has written it.
+    """
+    if not inspect(connection).has_table("alembic_version"):
+        return None
+    number = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+    if number is not None and str(number) > NEWEST:
+        raise ParameterError(
+            f"This data folder was last used by a newer Glass Thread (its tables are {number}, this program knows "
+            f"{NEWEST}). Use that one, or another folder."
+        )
+    return None if number is None else str(number)
+
+
+def _migrate(connection: Connection) -> None:
+    from alembic import command  # only here: most starts need none of it
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
 
 
 @contextmanager
