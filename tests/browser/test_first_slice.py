@@ -217,7 +217,7 @@ class SheetTest(BrowserCase):
         page.get_by_role("button", name="Key, tempo and tuning").click()
         page.get_by_label("Reference A4 in Hz").fill("440")
         page.get_by_role("button", name="Save").click()
-        page.get_by_text("440 Hz").wait_for()
+        page.get_by_role("button", name="Key, tempo and tuning").get_by_text("440 Hz").wait_for()
 
 
 class SongsScreenTest(BrowserCase):
