@@ -113,10 +113,15 @@ def _differ(before: object, after: object) -> bool:
     return before is not after and before != after
 
 
+CURVE_LAYOUT = (
+    "float32[n] each: tuned MIDI pitch (NaN unvoiced), level change in dB, MIDI pitch as sung, part of glazes in "
+    "semitones, level in dBFS; then uint8[n] confidence in %, int8[n, 2] lowest and highest sample of each frame, "
+    "full scale 127"
+)
+
+
 def curve_bytes(standing: Standing, part: slice) -> bytes:
-    """What is heard over some frames of 5 ms: float32[n] each of tuned MIDI pitch (NaN unvoiced), level change in dB,
-    MIDI pitch as sung, part of glazes in semitones, level in dBFS; then uint8[n] confidence in %, int8[n, 2] lowest
-    and highest sample of each frame, full scale 127."""
+    """What is heard over some frames of 5 ms, laid out as `CURVE_LAYOUT` says."""
     plan, heard = desk().plan(standing), standing.analysis
     tuned = plan.contour.midi[part] + plan.correction[part]
     shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part], heard.level_db[part])

@@ -19,7 +19,7 @@ from ..services.song.import_audio import import_audio
 from ..services.song.key_estimate import estimate_key
 from ..services.song.progress import progress_of
 from ..services.song.songs import change_track
-from .content_data import curve_bytes
+from .content_data import CURVE_LAYOUT, curve_bytes
 from .context import desk, previews, workspace
 from .schemas.queries import StepQuery
 from .schemas.songs import ProgressOut, TrackOut
@@ -91,13 +91,7 @@ def get_analysis(track_id: str) -> dict[str, Any]:
 
 @track_routes.get("/tracks/<track_id>/curves")
 @track_routes.input(CurveQuery, location="query")
-@track_routes.doc(
-    responses={
-        200: "float32[n] each: tuned MIDI pitch (NaN unvoiced), level change in dB, MIDI pitch as sung, part of "
-        "glazes in semitones, level in dBFS; then uint8[n] confidence in %, int8[n, 2] lowest and highest sample of "
-        "each frame, full scale 127"
-    }
-)
+@track_routes.doc(responses={200: CURVE_LAYOUT})
 def get_curves(track_id: str, query_data: dict[str, Any]) -> Response:
     """What is heard at a step, or of a preview, in compact binary form, one value a frame of 5 ms."""
     if query_data["preview"] is not None:

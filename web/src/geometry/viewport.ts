@@ -1,6 +1,6 @@
 /** Seconds and semitones to pixels and back. */
 
-import type { LaneSizes, View } from "../document/track/model";
+import { type LaneSizes, USUAL_LANES, type View } from "../document/track/model";
 import { songToSource, sourceToSong } from "../document/time/times";
 
 export interface Lanes {
@@ -20,7 +20,6 @@ const LEAST_PITCH = 80;
 const LEVEL_SHARE = 0.11;
 /** How high a lane may be made. */
 export const LANE_RANGES = { air: [34, 220], level: [44, 320] } as const;
-export const USUAL_LANES: LaneSizes = { air: 58, level: null };
 
 /** Divide a sheet of this size into ruler and lanes; the pitch lane has what air and level leave. */
 export function layLanes(width: number, height: number, sizes: LaneSizes = USUAL_LANES): Lanes {

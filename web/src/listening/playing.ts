@@ -3,6 +3,7 @@
 import { api } from "../api/client";
 import type { Listening, TrackOut } from "../document/track/model";
 import { type EditorState, store, timesNow, trackOf } from "../document/track/store";
+import { amplitudeOf } from "../document/music/levels";
 import { linesAt } from "../document/music/pitch_names";
 import { roundPitch } from "../document/music/rounding";
 import { songToSource, sourceToSong, timesOf, trackToSong } from "../document/time/times";
@@ -56,7 +57,7 @@ export function sourceOf(state: EditorState, listening: Listening): Source {
 function matchingGain(state: EditorState, source: Source): number {
   if (!state.matchLoudness || !state.content) return 1;
   const [wanted, own] = [state.content.step_id, source.at].map((step) => state.loudnessOf.get(step));
-  return wanted === undefined || own === undefined ? 1 : 10 ** ((wanted - own) / 20);
+  return wanted === undefined || own === undefined ? 1 : amplitudeOf(wanted - own);
 }
 
 /** Whether a track sounds in the stack: it is not muted, or others are not heard alone; a backing has its own switch. */
@@ -72,7 +73,7 @@ function triedParts(state: EditorState, own: Part): Part[] {
   const voices = together.voices.map((voice, i): Part => ({
     track: own.track,
     source: { kind: "tuned", at: previewName(voice.preview_id) },
-    gain: own.gain * 10 ** (voice.level_db / 20),
+    gain: own.gain * amplitudeOf(voice.level_db),
     pan: voice.pan,
     as: `voice ${i + 1}`,
   }));
@@ -84,7 +85,7 @@ function stackParts(state: EditorState): Part[] {
   return (state.song?.tracks ?? []).flatMap((track): Part[] => {
     if (!isVocal(track) || !track.head_id || !isHeard(state, track)) return [];
     const source: Source = state.listening === "sung" ? SUNG : { kind: "tuned", at: track.head_id };
-    const own = { track, source, gain: 10 ** (track.level_db / 20), pan: track.pan };
+    const own = { track, source, gain: amplitudeOf(track.level_db), pan: track.pan };
     return state.listening === "preview" && track.id === state.trackId ? triedParts(state, own) : [own];
   });
 }
@@ -92,7 +93,7 @@ function stackParts(state: EditorState): Part[] {
 function backingParts(state: EditorState): Part[] {
   return (state.song?.tracks ?? []).flatMap((track): Part[] => {
     if (track.role !== "backing" || !track.ready || !isHeard(state, track)) return [];
-    return [{ track, source: SUNG, gain: 10 ** ((state.backingLevel + track.level_db) / 20) }];
+    return [{ track, source: SUNG, gain: amplitudeOf(state.backingLevel + track.level_db) }];
   });
 }
 
@@ -115,7 +116,7 @@ export function partsNow(): Part[] {
   const silent = state.soloed.size > 0 && state.others && !state.soloed.has(track.id);
   const together = state.listening === "preview" ? (state.preview?.together ?? null) : null;
   const placed = state.others || (together !== null && together.kind !== "alone");
-  const level = placed ? 10 ** (track.level_db / 20) : 1;
+  const level = placed ? amplitudeOf(track.level_db) : 1;
   const gain = silent ? 0 : level * matchingGain(state, source);
   const own = { track, source, gain, ...(placed && { pan: track.pan }) };
   const parts: Part[] = together ? triedParts(state, own) : [own];

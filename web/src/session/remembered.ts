@@ -1,5 +1,6 @@
 /** What one user has set for every song, kept for the next visit. */
 
+import type { LaneSizes } from "../document/track/model";
 import { type Remembered, store } from "../document/track/store";
 
 const KEY = "glass-thread-settings";
@@ -21,7 +22,7 @@ function fits(name: string, value: unknown, before: Remembered): boolean {
 
 function isLanes(value: unknown): boolean {
   if (typeof value !== "object" || value === null) return false;
-  const { air, level } = value as Record<string, unknown>;
+  const { air, level }: Partial<LaneSizes> = value;
   return Number.isFinite(air) && (level === null || Number.isFinite(level));
 }
 

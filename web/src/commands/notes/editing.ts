@@ -20,7 +20,8 @@ export async function editedCurves(trackId: string, step: string, frames: number
   return unpacked(frames > 0 ? await api.curves(trackId, step, frames) : new ArrayBuffer(0));
 }
 
-async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
+/** The same with how far frames are apart. */
+export async function loadCurves(trackId: string, step: string, frames: number, hop_s: number): Promise<Curves> {
   return { ...(await editedCurves(trackId, step, frames)), hop_s };
 }
 

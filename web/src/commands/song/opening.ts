@@ -12,7 +12,7 @@ import { settled } from "../../session/changes";
 import { beginSession } from "../../session/editor_session";
 import { Question } from "../../document/question";
 import { report, say } from "../../session/report";
-import { editedCurves } from "../notes/editing";
+import { loadCurves } from "../notes/editing";
 import { loadOffers } from "./offers";
 
 const opening = new Question();
@@ -31,10 +31,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
       api.analysis(track.id),
       api.versions(track.id),
     ]);
-    const curves = {
-      ...(await editedCurves(track.id, content.step_id, analysis.frames)),
-      hop_s: analysis.hop_s,
-    };
+    const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
     if (asked.aborted) return;
     beginSession();
     const view = { ...store.getState().view, times: timesOf(track, content.times) };

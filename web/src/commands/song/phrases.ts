@@ -49,8 +49,8 @@ export function usePhrases(): PhraseRow[] {
   const view = useEditor((s) => s.view);
   const middle = songToSource((view.start_s + view.end_s) / 2, view.times);
   const sung = useMemo(() => {
-    const byPhrase = new Map<number, NoteOut[]>();
-    for (const note of all ?? []) byPhrase.set(note.phrase, [...(byPhrase.get(note.phrase) ?? []), note]);
+    const byPhrase = new Map(analysis?.phrases.map((phrase): [number, NoteOut[]] => [phrase.index, []]));
+    for (const note of all ?? []) byPhrase.get(note.phrase)?.push(note);
     return analysis?.phrases.map((phrase) => ({ ...phrase, ...phraseRow(byPhrase.get(phrase.index) ?? []) }));
   }, [all, analysis]);
   return useMemo(() => {

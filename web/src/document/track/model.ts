@@ -91,6 +91,8 @@ export interface LaneSizes {
   level: number | null;
 }
 
+export const USUAL_LANES: LaneSizes = { air: 58, level: null };
+
 /** The window: song seconds and MIDI pitch, and how the open track's moments lie in the song. */
 export interface View {
   start_s: number;

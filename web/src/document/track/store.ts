@@ -19,6 +19,7 @@ import type {
   VersionOut,
   View,
 } from "./model";
+import { USUAL_LANES } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
 import type { AlignmentOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "../schema";
 import type { Known, SongOrder } from "./song_order";
@@ -276,7 +277,7 @@ const AT_FIRST: EditorState = {
   hearsPresses: true,
   listFolded: false,
   inspectorFolded: false,
-  laneSizes: { air: 58, level: null },
+  laneSizes: USUAL_LANES,
 };
 
 export const store = createStore<EditorState>(() => AT_FIRST);

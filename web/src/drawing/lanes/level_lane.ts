@@ -1,5 +1,6 @@
 /** Level lane: the outline of the sound, the loudness contour, and one step per note. */
 
+import { amplitudeOf } from "../../document/music/levels";
 import type { Curves, GapOut } from "../../document/track/model";
 import { signed } from "../../document/music/pitch_names";
 import { extremesIn } from "../../geometry/extremes";
@@ -99,7 +100,7 @@ function heardWave({ waveform, levelChange }: Curves): { low: Float32Array; high
   const made = { of: waveform, low: new Float32Array(frames), high: new Float32Array(frames) };
   for (let i = 0; i < frames; i++) {
     const change = i < levelChange.length ? levelChange[i]! : 0;
-    const gain = change === 0 ? 1 : 10 ** (change / 20);
+    const gain = change === 0 ? 1 : amplitudeOf(change);
     made.low[i] = Math.max(-127, gain * waveform[2 * i]!);
     made.high[i] = Math.min(127, gain * waveform[2 * i + 1]!);
   }
