@@ -337,7 +337,9 @@ class SoundTest(ApiCase):
         for name in ("a\x00b", "\u202eevil", " \n ", "x" * 121):
             refused = self.client.patch(f"{API}/tracks/{track}", json={"name": name})
             self.assertEqual(refused.status_code, 422, name)
-        self.work.tracks.change(track, {"name": "old\nname/of:it"})  # as earlier releases stored it
+        self.work.log.change(
+            self.work.tracks.get(track).song_id, "Name", {f"track.{track}.name": "old\nname/of:it"}
+        )  # as earlier releases stored it
         task = self.client.post(f"{API}/tracks/{track}/prints", json={"container": "wav"}).json["id"]
         self.run_task(task)
         answer = self.client.get(f"{API}/prints/{task}/file")

@@ -42,7 +42,7 @@ class DiskTest(ApiCase):
                  (errno.EIO, 503, "damaged"), (errno.EMFILE, 503, "Too many files"))  # fmt: skip
         for code, status, words in cases:
             with self.subTest(errno.errorcode[code]):
-                with mock.patch("glass_thread.store.audio_files.os.fsync", side_effect=OSError(code, "no")):
+                with mock.patch("glass_thread.store.files.audio_files.os.fsync", side_effect=OSError(code, "no")):
                     answer = self.bring_in()
                 self.assertEqual(answer.status_code, status)
                 self.assertRegex(answer.json["message"], words)
@@ -52,7 +52,9 @@ class DiskTest(ApiCase):
 
     def test_an_import_that_finds_no_room_leaves_no_half_track(self) -> None:
         answer = self.bring_in().json
-        with mock.patch("glass_thread.store.audio_files.write_whole", side_effect=OSError(errno.ENOSPC, "no room")):
+        with mock.patch(
+            "glass_thread.store.files.audio_files.write_whole", side_effect=OSError(errno.ENOSPC, "no room")
+        ):
             self.run_task(answer["task"]["id"])
         task = self.client.get(f"{API}/tasks/{answer['task']['id']}").json
         self.assertEqual(task["state"], "failed")

@@ -110,7 +110,8 @@ class GestureApiTest(ApiCase):
         meant = self.client.post(f"/api/v1/songs/{self.song}/key-preview", json=key).json
         self.assertEqual((meant["tuned"], meant["tuned_elsewhere"] > 0), (2, True))
         self.client.patch(f"/api/v1/songs/{self.song}", json={"tonic": 1})
-        self.assertEqual(self.client.post(f"/api/v1/songs/{self.song}/key-back").json["tonic"], 0)
+        undone = self.client.post(f"/api/v1/songs/{self.song}/undo").json
+        self.assertEqual((undone["song"]["tonic"], undone["label"], undone["tracks"]), (0, "Key · D♭ major", []))
         bad = {**key, "reference_hz": 1}
         self.assertEqual(self.client.post(f"/api/v1/songs/{self.song}/key-preview", json=bad).status_code, 422)
 

@@ -113,16 +113,52 @@ class StackApiTest(ApiCase):
 
     def test_the_song_is_undone_and_done_again(self) -> None:
         path = f"{API}/songs/{self.song}"
-        self.assertEqual(self.client.post(f"{path}/undo").status_code, 422)
-        note = self.content(self.track)["notes"][0]["id"]
-        self.edit(self.track, type="set", note_ids=[note], values={"level_db": 2.0})
+        first, content = self.client.get(f"{path}/steps").json["steps"], self.content(self.track)
+        self.client.post(f"{path}/edits", json={"operation": {"type": "tune"}, "tracks": [self.track]})
+        steps = self.client.get(f"{path}/steps").json["steps"]
+        self.assertEqual((steps[0]["label"], steps[0]["state"], steps[1:]), ("Tune · 1 track", "done", first))
         undone = self.client.post(f"{path}/undo")
-        self.assertEqual((undone.status_code, undone.json["track_id"]), (200, self.track))
-        self.assertEqual(self.content(self.track)["notes"][0]["gesture"]["level_db"], 0.0)
-        self.assertEqual(self.client.post(f"{path}/redo").status_code, 200)
-        self.assertEqual(self.content(self.track)["notes"][0]["gesture"]["level_db"], 2.0)
+        self.assertEqual((undone.status_code, undone.json["tracks"]), (200, [self.track]))
+        self.assertEqual(self.content(self.track)["step_id"], content["step_id"])
+        redone = self.client.post(f"{path}/redo").json
+        self.assertEqual((redone["tracks"], redone["song"]["turn"]), ([self.track], undone.json["song"]["turn"] + 1))
         self.assertEqual(self.client.post(f"{path}/redo").status_code, 422)
-        self.assertEqual(self.client.post(f"{API}/songs/none/redo").status_code, 404)
+        for way in ("undo", "redo", "steps"):
+            asked = self.client.get if way == "steps" else self.client.post
+            self.assertEqual(asked(f"{API}/songs/none/{way}").status_code, 404)
+
+    def test_what_was_changed_elsewhere_is_not_overwritten(self) -> None:
+        path = f"{API}/songs/{self.song}"
+        turn = self.client.get(path).json["turn"]
+        self.assertEqual(self.client.patch(path, json={"tempo": 96, "base": turn}).status_code, 200)
+        self.assertEqual(self.client.patch(path, json={"tonic": 2, "scale": "major", "base": turn}).status_code, 200)
+        late = self.client.patch(path, json={"tempo": 120, "base": turn})
+        self.assertEqual(late.status_code, 409)
+        self.assertIn("“Tempo · 96, 4/4” was done elsewhere meanwhile", late.json["message"])
+        self.assertIn("“Tempo · 120, 4/4” would overwrite it", late.json["message"])
+        self.assertEqual(self.client.get(path).json["tempo"], 96)
+        one = f"{API}/tracks/{self.track}"
+        self.assertEqual(self.client.patch(one, json={"name": "A", "base": turn}).status_code, 200)
+        self.assertEqual(self.client.patch(one, json={"name": "B", "base": turn}).status_code, 409)
+
+    def test_removed_songs_and_tracks_come_back_until_they_are_swept(self) -> None:
+        song, track = f"{API}/songs/{self.song}", f"{API}/tracks/{self.track}"
+        before = self.content(self.track)
+        self.assertEqual(self.client.delete(track).status_code, 204)
+        self.assertEqual(self.client.get(f"{track}/content").status_code, 404)
+        (gone,) = self.client.get(f"{API}/removed").json["removed"]
+        self.assertEqual((gone["kind"], gone["id"]), ("track", self.track))
+        self.assertEqual(self.client.post(f"{track}/restore").status_code, 204)
+        self.assertEqual(self.content(self.track), before)
+        self.client.delete(song)
+        self.assertEqual(self.client.get(song).status_code, 404)
+        self.assertNotIn(self.song, [one["id"] for one in self.client.get(f"{API}/songs").json["songs"]])
+        self.assertEqual(self.client.post(f"{song}/restore").status_code, 204)
+        self.assertEqual(self.content(self.track), before)
+        self.client.delete(song)
+        self.assertGreater(self.client.delete(f"{API}/removed").json["files"], 0)
+        self.assertEqual(self.client.post(f"{song}/restore").status_code, 404)
+        self.assertEqual(self.client.post(f"{track}/restore").status_code, 404)
 
     def test_a_line_is_typed(self) -> None:
         path = f"{API}/songs/{self.song}/typed-melody"

@@ -21,7 +21,7 @@ from glass_thread.formats.edit_document import read_edits
 from glass_thread.formats.plain_data import note_from_data, note_to_data
 from glass_thread.formats.salvage import salvage
 from glass_thread.formats.wav import write_wav
-from glass_thread.store.disk import is_full
+from glass_thread.store.files.disk import is_full
 from tests.signals import RATE, FolderCase, analysed_short
 
 

@@ -54,7 +54,7 @@ class MigrationTest(FolderCase):
 
     def test_song_passes_prints_and_waiting_work(self) -> None:
         (song,) = self.work.songs.all()
-        self.assertEqual((song.title, song.tempo, song.earlier_key), ("Kept song", 96.0, None))
+        self.assertEqual((song.title, song.tempo), ("Kept song", 96.0))
         self.assertEqual(list(self.work.passes.all()), ["Mine"])
         lead = self.work.tracks.get(self.expected["lead"])
         self.assertEqual((lead.offset_s, lead.level_db, lead.words), (1.5, -2.0, {"0": "first words"}))

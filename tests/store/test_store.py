@@ -13,9 +13,9 @@ import numpy as np
 from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, StaleEditError, TooLargeError
 from glass_thread.services.folder.workspace import Workspace
 from glass_thread.services.song.songs import create_song
-from glass_thread.store.analysis_cache import write_analysis
-from glass_thread.store.audio_files import hash_of
 from glass_thread.store.database import Database
+from glass_thread.store.files.analysis_cache import write_analysis
+from glass_thread.store.files.audio_files import hash_of
 from glass_thread.store.history import Move, NewStep
 from glass_thread.store.records import Version
 from tests.signals import FolderCase, analysed_short
@@ -46,13 +46,13 @@ class RepositoryTest(FolderCase):
         self.assertEqual(workspace.tracks.of_song(song.id), [track])
         with self.assertRaises(ConflictError):
             workspace.tracks.add(lambda: None, song_id=song.id, **TRACK)
-        workspace.songs.remove(song.id)
+        workspace.songs.forget([song.id])
         with self.assertRaises(NotFoundError):
             workspace.tracks.get(track.id)
 
     def test_what_is_found_is_what_was_stored(self) -> None:
         workspace = self.workspace()
-        song = workspace.songs.change(create_song(workspace, "A").id, {"markers": [{"start_s": 1.5}], "done": ["key"]})
+        song = workspace.songs.change(create_song(workspace, "A").id, {"done": ["key"]})
         track, task = workspace.tracks.add(lambda: None, song_id=song.id, **TRACK | {"words": {"0": "ü"}})
         self.assertEqual((workspace.songs.get(song.id), workspace.songs.all()), (song, [song]))
         self.assertEqual((workspace.tracks.get(track.id), workspace.tasks.get(task.id)), (track, task))
@@ -93,16 +93,18 @@ class RepositoryTest(FolderCase):
         first = begun(workspace)
         stale = replace(first, head_id="0" * 32)
         with self.assertRaises(StaleEditError):
-            history.append([new_step(first, "one"), new_step(stale, "two")])
+            logged = workspace.songs.all()[0].id, "both"
+            history.append([new_step(first, "one"), new_step(stale, "two")], logged=logged)
+        self.assertNotIn("both", [step.label for step in workspace.log.all(logged[0])])
         self.assertEqual(history.version(first.id).head_id, first.head_id)
 
     def test_removing_a_song_removes_its_history(self) -> None:
         workspace = self.workspace()
         version = begun(workspace)
         workspace.history.append([new_step(version, "one")])
-        workspace.songs.remove(workspace.songs.all()[0].id)
+        workspace.songs.forget([workspace.songs.all()[0].id])
         with sqlite3.connect(self.folder / "data" / "glass-thread.sqlite3") as connection:
-            for table in ("track", "step", "version"):
+            for table in ("track", "step", "version", "song_step"):
                 self.assertEqual(connection.execute(f"select count(*) from {table}").fetchone(), (0,), table)
 
     def test_tasks(self) -> None:

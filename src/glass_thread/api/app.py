@@ -15,7 +15,7 @@ from ..services.session.desk import Desk
 from ..services.sound.marks_ahead import MarksAhead
 from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
-from ..store.audio_files import LARGEST_UPLOAD
+from ..store.files.audio_files import LARGEST_UPLOAD
 from .audio import audio_routes
 from .comps import comp_routes
 from .edits import edit_routes
@@ -27,6 +27,7 @@ from .keys import key_routes
 from .operation_schemas import describe_operations
 from .report import report_routes
 from .security import register_security
+from .song_steps import song_step_routes
 from .songs import song_routes
 from .stack import stack_routes
 from .tasks import task_routes
@@ -78,8 +79,8 @@ def with_routes(chosen: Settings) -> APIFlask:
     register_json_check(app)
     app.spec_processor(describe_operations)
     for routes in (
-        song_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes, task_routes,
-        pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
+        song_routes, song_step_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes,
+        task_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

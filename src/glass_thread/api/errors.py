@@ -20,7 +20,7 @@ from ..core.signal.errors import (
     TooLargeError,
 )
 from ..services.folder.faults import record_fault
-from ..store.disk import is_full, storage_sentence
+from ..store.files.disk import is_full, storage_sentence
 from .context import workspace
 
 STATUS: dict[type[GlassThreadError], int] = {

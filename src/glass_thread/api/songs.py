@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, replace
+from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
 
 from ..core.signal.units import key_name
 from ..core.song.spelling import key_title
-from ..services.folder.workspace import tidy
 from ..services.history.versions import heard_step
-from ..services.session.keys import pitches_data, temperament_title, title_of, with_key_defaults
+from ..services.session.keys import pitches_data, temperament_title, title_of
 from ..services.session.meters import keys_of
-from ..services.song.songs import change_song, create_song, markers_of, order_tracks, put_key_back
+from ..services.song.removed import remove_song
+from ..services.song.songs import change_song, create_song, markers_of, order_tracks
 from ..services.song.tempo_offer import offer_tempo, tempo_of_midi
 from ..store.records import Song, Track
 from .context import desk, workspace
@@ -40,14 +40,13 @@ def song_data(song: Song) -> dict[str, Any]:
     tasks = workspace().tasks.of_song(song.id)
     tracks = [track_data(track) for track in workspace().tracks.of_song(song.id)]
     return {**asdict(song), **_key_data(song), "markers": markers_of(song), "tracks": tracks, "tasks": tasks,
-            "pitches": None}  # fmt: skip
+            "pitches": None, "turn": workspace().log.turn(song.id)}  # fmt: skip
 
 
 def _key_data(song: Song) -> dict[str, Any]:
     """Keys and tuning in words."""
-    asked, earlier = song.temperament, song.earlier_key
-    before = None if earlier is None else title_of(replace(song, **with_key_defaults(earlier)))
-    return {"key_title": title_of(song), "reference_name": key_name(song.reference_key), "earlier_key": before,
+    asked = song.temperament
+    return {"key_title": title_of(song), "reference_name": key_name(song.reference_key),
             "temperament": {"name": asked["name"], "title": temperament_title(song),
                             "mapped": bool(asked.get("kbm"))}}  # fmt: skip
 
@@ -88,15 +87,9 @@ def get_song(song_id: str) -> dict[str, Any]:
 @song_routes.input(SongChangeIn)
 @song_routes.output(SongOut)
 def patch_song(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
-    """Change title, key, reference pitch, tempo, meter, bar 1 or done marks."""
-    return open_song_data(change_song(workspace(), song_id, json_data))
-
-
-@song_routes.post("/songs/<song_id>/key-back")
-@song_routes.output(SongOut)
-def post_key_back(song_id: str) -> dict[str, Any]:
-    """Take the last change of key and tuning back; a second time does it again."""
-    return open_song_data(put_key_back(workspace(), song_id))
+    """Change title, key, reference pitch, tempo, meter, bar 1 or done marks, as one step of the song."""
+    base = json_data.pop("base", None)
+    return open_song_data(change_song(workspace(), song_id, json_data, base=base))
 
 
 @song_routes.put("/songs/<song_id>/order")
@@ -128,8 +121,6 @@ def post_midi_tempo(files_data: dict[str, Any]) -> Any:
 @song_routes.delete("/songs/<song_id>")
 @song_routes.output({}, status_code=204)
 def delete_song(song_id: str) -> str:
-    """Remove a song with its tracks and edits, and their files when no other song uses them."""
-    workspace().songs.get(song_id)
-    workspace().songs.remove(song_id)
-    tidy(workspace())
+    """Remove a song; it can be brought back until what was removed is swept away."""
+    remove_song(workspace(), song_id)
     return ""

@@ -12,7 +12,7 @@ from ..services.linked.catching_up import catch_up, catch_up_followers
 from ..services.linked.deriving import derive, try_voices
 from ..services.session.meters import keys_of
 from ..services.song.in_small import OUTLINE_S, in_small
-from ..services.song.stack import edit_stack, redo_latest, undo_latest
+from ..services.song.stack import edit_stack
 from ..services.voices.following import alignment_shown
 from ..services.voices.melodies import melody_match, melody_of_midi, typed_melody
 from .content_data import done_data, preview_data
@@ -51,20 +51,6 @@ stack_routes = APIBlueprint("stack", __name__, tag="Stack")
 def post_stack_edit(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Apply one operation to all of several tracks: one step, taken back as one; or nothing changes anywhere."""
     return {"tracks": edit_stack(desk(), song_id, json_data["operation"], json_data["tracks"])}
-
-
-@stack_routes.post("/songs/<song_id>/undo")
-@stack_routes.output(EditOut)
-def post_song_undo(song_id: str) -> Response:
-    """Take back what was done last on any track of a song, on all tracks that it was done on."""
-    return jsonify(done_data(undo_latest(desk(), song_id)))
-
-
-@stack_routes.post("/songs/<song_id>/redo")
-@stack_routes.output(EditOut)
-def post_song_redo(song_id: str) -> Response:
-    """Do again what was taken back on any track of a song."""
-    return jsonify(done_data(redo_latest(desk(), song_id)))
 
 
 @stack_routes.get("/tracks/<track_id>/in-small")

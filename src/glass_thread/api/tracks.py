@@ -13,11 +13,11 @@ from ..core.analysis.air import air_spectrum
 from ..core.analysis.notes.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
-from ..services.folder.workspace import tidy
 from ..services.history.versions import hear_version
 from ..services.song.import_audio import import_audio
 from ..services.song.key_estimate import estimate_key
 from ..services.song.progress import progress_of
+from ..services.song.removed import remove_track
 from ..services.song.songs import change_track
 from .content_data import CURVE_LAYOUT, curve_bytes
 from .context import desk, previews, workspace
@@ -55,16 +55,15 @@ def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
     workspace().tracks.get(track_id)
     if "heard_version" in json_data:
         hear_version(desk(), track_id, json_data.pop("heard_version"))
-    return track_data(change_track(workspace(), track_id, json_data))
+    base = json_data.pop("base", None)
+    return track_data(change_track(workspace(), track_id, json_data, base=base))
 
 
 @track_routes.delete("/tracks/<track_id>")
 @track_routes.output({}, status_code=204)
 def delete_track(track_id: str) -> str:
-    """Remove a track with its edits, and its files when no other track uses them."""
-    workspace().tracks.get(track_id)
-    workspace().tracks.remove(track_id)
-    tidy(workspace())
+    """Take a track out of its song; it can be brought back until what was removed is swept away."""
+    remove_track(workspace(), track_id)
     return ""
 
 

@@ -8,7 +8,7 @@ from typing import Any
 from apiflask import APIBlueprint
 
 from ..core.document.items.glazes import PRESETS
-from ..services.song.tune_passes import list_passes, remove_pass, save_pass
+from ..services.history.tune_passes import list_passes, remove_pass, save_pass
 from .context import workspace
 from .schemas.passes import GlazePresetsOut, TunePassesOut, TunePassIn
 

@@ -10,7 +10,7 @@ import soundfile as sf
 from ..core.signal.types import Floats
 from ..services.folder.workspace import Workspace
 from ..services.song.import_audio import import_audio
-from ..services.song.songs import change_song, create_song
+from ..services.song.songs import change_song, change_track, create_song
 from ..services.work.here import run_task
 from ..store.records import Song
 from . import backing, singer, song
@@ -56,6 +56,6 @@ def ensure_demo(workspace: Workspace) -> Song:
             track, task = import_audio(workspace, made.id, stream, f"{name}.flac", role=role)
         run_task(workspace, task.id)
         words = {str(i): row[1] for i, row in enumerate(song.PHRASES)} if role == "lead" else {}
-        workspace.tracks.change(track.id, {"level_db": level_db, "words": words})
+        change_track(workspace, track.id, {"level_db": level_db, "words": words})
     settings = {"tempo": song.TEMPO, "beats_per_bar": song.BEATS_PER_BAR, "tonic": song.TONIC, "scale": song.SCALE}
     return change_song(workspace, made.id, settings)

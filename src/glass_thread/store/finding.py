@@ -14,9 +14,14 @@ from sqlalchemy import ColumnElement, Select, bindparam, null, select
 
 from .database import Database
 from .models import Base
-from .records import Song, StepEntry, Task, Track, Version
+from .records import Song, SongStep, Step, StepEntry, Task, Track, Version
 
-Record = TypeVar("Record", Song, Track, StepEntry, Task, Version)
+Record = TypeVar("Record", Song, SongStep, Track, Step, StepEntry, Task, Version)
+
+
+def record_of(kind: type[Record], row: Base) -> Record:
+    """The frozen record of a row."""
+    return kind(**{field.name: getattr(row, field.name) for field in fields(kind)})
 
 
 class Finder(Generic[Record]):

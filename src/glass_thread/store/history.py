@@ -8,20 +8,21 @@ from __future__ import annotations
 import json
 import time
 import zlib
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select, text, update
 from sqlalchemy.orm import Session, undefer_group
 
 from ..core.document.operations.registry import OPERATIONS
 from ..core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from .database import Database
-from .finding import Finder
+from .finding import Finder, record_of
 from .models import SnapshotRow, StepRow, TrackRow, VersionRow
-from .records import Step, StepEntry, Version
-from .repositories import new_id, record_of
+from .records import Step, StepEntry, Version, new_id
+from .song_log import Pair, log_step, mark
+from .step_walks import NO_STEP, ancestors, first_of_line, line_after, line_of, nearest_snapshot, on_the_way, step_row
 
 AS_FOUND = "As found"
 CHOOSING = frozenset(name for name, one in OPERATIONS.items() if one.needs == "rows")
@@ -47,7 +48,6 @@ class Move:
     to: str
 
 
-_NO_STEP = "There is no such step; the track it belonged to may have been removed."
 _NOT_OF_TRACK = "There is no such step in this track's history."
 _NO_VERSION = "There is no such version; it may have been removed."
 _PLACE, _PLACE_OF = Finder(StepEntry, StepRow, ["id"]), Finder(StepEntry, StepRow, ["id", "track_id"])
@@ -79,13 +79,13 @@ class History:
     def step(self, step_id: str) -> Step:
         """One step, or NotFoundError."""
         with self._database.read() as session:
-            return record_of(Step, _step_row(session, step_id))
+            return record_of(Step, step_row(session, step_id))
 
     def place(self, step_id: str) -> StepEntry:
         """Where a step stands, without reading what it changed; or NotFoundError."""
         found = _PLACE.one(self._database, id=step_id)
         if found is None:
-            raise NotFoundError(_NO_STEP)
+            raise NotFoundError(NO_STEP)
         return found
 
     def place_of(self, track_id: str, step_id: str) -> StepEntry:
@@ -103,10 +103,10 @@ class History:
         """
         with self._database.read() as session:
             found: list[Step] = []
-            place: StepRow | None = _step_row(session, step.id)
+            place: StepRow | None = step_row(session, step.id)
             while place is not None:
-                kept, first = _nearest_snapshot(session, place)
-                rows = _line(session, place, first)
+                kept, first = nearest_snapshot(session, place)
+                rows = line_of(session, place, first)
                 found[:0] = [record_of(Step, row) for row in rows if row.parent_id is not None]
                 if kept is not None:
                     return kept, found
@@ -120,39 +120,47 @@ class History:
             if session.get(StepRow, step_id) is not None and session.get(SnapshotRow, step_id) is None:
                 session.add(SnapshotRow(step_id=step_id, content=packed))
 
-    def append(self, new: Sequence[NewStep]) -> list[tuple[Version, Step]]:
+    def append(self, new: Sequence[NewStep], *, logged: tuple[str, str] | None = None) -> list[tuple[Version, Step]]:
         """Add steps to versions, all or none; a version that moved on from its `base` is a StaleEditError.
 
-        Several steps are shared: they were made at once and are taken back at once.
+        With `logged`, a song and a label, they are one step of that song: made at once and taken back at once.
         """
-        shared = new_id() if len(new) > 1 else None
+        shared = new_id() if logged and new else None
         with self._database.write() as session:
             done = []
             for one in new:
                 version = _version_at(session, one.version_id, one.base)
-                parent = _step_row(session, one.base)
+                parent = step_row(session, one.base)
                 row = StepRow(id=new_id(), track_id=version.track_id, parent_id=parent.id,
-                              line=_line_after(session, parent), number=parent.number + 1, label=one.label,
+                              line=line_after(session, parent), number=parent.number + 1, label=one.label,
                               operation=one.operation, change=one.change, created_at=time.time(),
                               shared=shared)  # fmt: skip
                 session.add(row)
                 version.head_id = version.tip_id = row.id
                 session.flush()
                 done.append((record_of(Version, version), record_of(Step, row)))
+            if logged and done:
+                heads = {f"head.{step.track_id}": Pair(step.parent_id, step.id) for _version, step in done}
+                log_step(session, *logged, heads, step_id=shared)
             return done
 
-    def move_heads(self, moves: Sequence[Move]) -> list[Version]:
-        """Move heads of versions, all or none; redo leads on where it did when the new head is on the way there."""
+    def move_heads(self, moves: Sequence[Move], *, shared: str | None = None, state: str = "") -> list[Version]:
+        """Move heads of versions, all or none; redo leads on where it did when the new head is on the way there.
+
+        The step of the song that they belong to, `shared`, goes along into a `state`.
+        """
         with self._database.write() as session:
             moved = []
             for move in moves:
                 version = _version_at(session, move.version_id, move.base)
                 target = _step_of(session, version.track_id, move.to)
-                if not _on_the_way(session, target, version.tip_id):
+                if not on_the_way(session, target, version.tip_id):
                     version.tip_id = target.id
                 version.head_id = target.id
                 session.flush()
                 moved.append(record_of(Version, version))
+            if shared:
+                mark(session, shared, state)
             return moved
 
     def shared_with(self, step: StepEntry) -> list[Step]:
@@ -163,18 +171,24 @@ class History:
             rows = session.scalars(select(StepRow).where(StepRow.shared == step.shared, StepRow.id != step.id))
             return [record_of(Step, row) for row in rows]
 
-    def leads_to(self, step: Step, head_id: str) -> bool:
+    def made_at_once(self, shared: str) -> list[tuple[str, str]]:
+        """The tracks that a step of a song was made on, with the step of each."""
+        with self._database.read() as session:
+            rows = session.execute(select(StepRow.track_id, StepRow.id).where(StepRow.shared == shared))
+            return [(track_id, step_id) for track_id, step_id in rows]
+
+    def leads_to(self, step_id: str, head_id: str) -> bool:
         """Whether a step is on the way from the root to another one of its track, or is that one."""
         with self._database.read() as session:
-            return _on_the_way(session, _step_row(session, step.id), head_id)
+            return on_the_way(session, step_row(session, step_id), head_id)
 
     def next_towards(self, head: StepEntry, tip_id: str) -> StepEntry | None:
         """The step after `head` on the way to a tip; None at the tip itself."""
         with self._database.read() as session:
-            tip = _step_row(session, tip_id)
+            tip = step_row(session, tip_id)
             if tip.number <= head.number:
                 return None
-            for row in _ancestors(session, tip, head.number + 1):
+            for row in ancestors(session, tip, head.number + 1):
                 if row.number == head.number + 1:
                     return _entry(row) if row.parent_id == head.id else None
             return None
@@ -183,7 +197,7 @@ class History:
         """The steps that lead to a step, newest first; those with a number below `before` when that is given."""
         with self._database.read() as session:
             found: list[StepEntry] = []
-            place: StepRow | None = _step_row(session, step_id)
+            place: StepRow | None = step_row(session, step_id)
             while place is not None and len(found) < most:
                 top = place.number if before is None else min(place.number, before - 1)
                 rows = session.scalars(
@@ -194,7 +208,7 @@ class History:
                     .options(undefer_group("what"))
                 )
                 found += [_entry(row, first_place(row.change)) for row in rows]
-                first = _first_of_line(session, place)
+                first = first_of_line(session, place)
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
             return found
 
@@ -217,7 +231,7 @@ class History:
                 select(StepRow, StepRow.operation, ends.c.first)
                 .join(ends, (StepRow.line == ends.c.line) & (StepRow.number == ends.c.number))
                 .where(StepRow.track_id == track_id)
-                .order_by(StepRow.created_at.desc())
+                .order_by(text("step.rowid DESC"))  # as they were made, whatever the clock said
             )
             beside = ((row, row.number - way.get(row.line, first - 1)) for row, operation, first in rows
                       if (operation.get("type") in CHOOSING) == of_comps)  # fmt: skip
@@ -226,11 +240,11 @@ class History:
     def way_to(self, step_id: str) -> dict[int, int]:
         """The last number on every line that the way from the root to a step runs through."""
         with self._database.read() as session:
-            place: StepRow | None = _step_row(session, step_id)
+            place: StepRow | None = step_row(session, step_id)
             way: dict[int, int] = {}
             while place is not None:
                 way[place.line] = place.number
-                first = _first_of_line(session, place)
+                first = first_of_line(session, place)
                 place = session.get(StepRow, first.parent_id) if first.parent_id else None
             return way
 
@@ -274,15 +288,8 @@ class History:
             return record_of(Version, row)
 
 
-def _step_row(session: Session, step_id: str) -> StepRow:
-    row = session.get(StepRow, step_id)
-    if row is None:
-        raise NotFoundError(_NO_STEP)
-    return row
-
-
 def _step_of(session: Session, track_id: str, step_id: str) -> StepRow:
-    row = _step_row(session, step_id)
+    row = step_row(session, step_id)
     if row.track_id != track_id:
         raise NotFoundError(_NOT_OF_TRACK)
     return row
@@ -312,75 +319,6 @@ def _version_at(session: Session, version_id: str, base: str) -> VersionRow:
     row = _version_row(session, version_id)
     refuse_change(record_of(Version, row), base)
     return row
-
-
-def _first_of_line(session: Session, row: StepRow) -> StepRow:
-    return session.scalars(
-        select(StepRow).where(StepRow.track_id == row.track_id, StepRow.line == row.line).order_by(StepRow.number)
-        .limit(1)
-    ).one()  # fmt: skip
-
-
-def _line(session: Session, row: StepRow, first: int) -> list[StepRow]:
-    """The steps of a row's line from number `first` to the row, oldest first; never empty."""
-    return list(
-        session.scalars(
-            select(StepRow)
-            .where(StepRow.track_id == row.track_id, StepRow.line == row.line,
-                   StepRow.number.between(first, row.number))
-            .order_by(StepRow.number)
-            .options(undefer_group("what"))
-        )
-    )  # fmt: skip
-
-
-def _ancestors(session: Session, row: StepRow, lowest: int) -> Iterator[StepRow]:
-    """For each line on the way back from a row: its step numbered `lowest`, if the way passes there, else its first."""
-    place: StepRow | None = row
-    while place is not None:
-        wanted = session.scalars(
-            select(StepRow).where(
-                StepRow.track_id == place.track_id, StepRow.line == place.line, StepRow.number == lowest
-            )
-        ).first()  # fmt: skip
-        if wanted is not None and wanted.number <= place.number:
-            yield wanted
-            return
-        first = _first_of_line(session, place)
-        yield first
-        place = session.get(StepRow, first.parent_id) if first.parent_id else None
-
-
-def _on_the_way(session: Session, row: StepRow, to: str) -> bool:
-    return any(one.id == row.id for one in _ancestors(session, _step_row(session, to), row.number))
-
-
-def _nearest_snapshot(session: Session, row: StepRow) -> tuple[dict[str, Any] | None, int]:
-    """The latest readable content kept on a row's line up to the row, and the number after it; else None and 0."""
-    found = session.execute(
-        select(SnapshotRow.content, StepRow.number)
-        .join(StepRow, StepRow.id == SnapshotRow.step_id)
-        .where(StepRow.track_id == row.track_id, StepRow.line == row.line, StepRow.number <= row.number)
-        .order_by(StepRow.number.desc())
-    )
-    for content, number in found:
-        try:
-            return json.loads(zlib.decompress(content)), number + 1
-        except (ValueError, zlib.error):
-            continue
-    return None, 0
-
-
-def _line_after(session: Session, parent: StepRow) -> int:
-    """The line of a new child: its parent's, or a new one when that goes on elsewhere."""
-    taken = session.scalar(
-        select(StepRow.id).where(
-            StepRow.track_id == parent.track_id, StepRow.line == parent.line, StepRow.number == parent.number + 1
-        )
-    )
-    if taken is None:
-        return parent.line
-    return 1 + int(session.scalar(select(func.max(StepRow.line)).where(StepRow.track_id == parent.track_id)) or 0)
 
 
 def _entry(row: StepRow, at_s: float | None = None) -> StepEntry:

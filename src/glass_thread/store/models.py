@@ -30,18 +30,37 @@ class SongRow(Base):
     key_chosen: Mapped[bool] = mapped_column(default=False)
     tempo_chosen: Mapped[bool] = mapped_column(default=False)
     tempo_changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
-    earlier_key: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     markers: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     handoff: Mapped[str | None] = mapped_column(nullable=True)
     handoff_seen: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+    created_at: Mapped[float]
+    removed_at: Mapped[float | None] = mapped_column(nullable=True)
+
+
+class SongStepRow(Base):
+    __tablename__ = "song_step"
+    __table_args__ = (UniqueConstraint("song_id", "number", name="one_song_step_a_place"),)
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    turn: Mapped[int]
+    state: Mapped[str]
+    label: Mapped[str]
+    change: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
     created_at: Mapped[float]
 
 
 class TrackRow(Base):
     __tablename__ = "track"
     __table_args__ = (
-        Index("one_copy_per_song", "song_id", "audio_hash", unique=True, sqlite_where=text("derived_from IS NULL")),
+        Index(
+            "one_copy_per_song",
+            "song_id",
+            "audio_hash",
+            unique=True,
+            sqlite_where=text("derived_from IS NULL AND removed_at IS NULL"),
+        ),
     )
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"), index=True)
@@ -68,6 +87,7 @@ class TrackRow(Base):
     singer: Mapped[str] = mapped_column(default="")
     heard_version: Mapped[str | None] = mapped_column(String(32), nullable=True)
     progress: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
+    removed_at: Mapped[float | None] = mapped_column(nullable=True)
 
 
 class StepRow(Base):

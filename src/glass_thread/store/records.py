@@ -2,8 +2,14 @@
 
 from __future__ import annotations
 
+import uuid
 from dataclasses import dataclass, field
 from typing import Any
+
+
+def new_id() -> str:
+    """A fresh identifier of 32 hexadecimal digits."""
+    return uuid.uuid4().hex
 
 
 @dataclass(frozen=True)
@@ -11,8 +17,8 @@ class Song:
     """One piece of music; pitch classes 0 (C) to 11, tempo in beats a minute, times in seconds; `temperament` has the
     name of a tuning, or with "scala" the texts of its files; `key_changes` a bar, a beat and a key each;
     `tempo_changes` are the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff`
-    names its hand-off folder, and `handoff_seen` says what was brought in from there: file name to its size and time,
-    hash and track."""
+    names its hand-off folder, and `handoff_seen` says what was brought in from each: folder to file name to its size
+    and time, hash and track."""
 
     id: str
     title: str
@@ -30,11 +36,25 @@ class Song:
     key_chosen: bool
     tempo_chosen: bool
     tempo_changes: list[dict[str, Any]]
-    earlier_key: dict[str, Any] | None
     done: list[str]
     markers: list[dict[str, Any]]
     handoff: str | None
     handoff_seen: dict[str, Any]
+    created_at: float
+    removed_at: float | None = None
+
+
+@dataclass(frozen=True)
+class SongStep:
+    """One step of a song, as it stands in its list: done, undone, or left behind when others were done after it was
+    undone."""
+
+    id: str
+    song_id: str
+    number: int
+    turn: int
+    state: str
+    label: str
     created_at: float
 
 
@@ -71,6 +91,7 @@ class Track:
     pan: float = 0.0
     heard_version: str | None = None
     singer: str = ""
+    removed_at: float | None = None
 
     @property
     def duration_s(self) -> float:

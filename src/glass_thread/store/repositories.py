@@ -3,36 +3,25 @@
 from __future__ import annotations
 
 import time
-import uuid
-from collections.abc import Callable
-from dataclasses import fields
-from typing import Any, TypeVar
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any
 
 from sqlalchemy import delete, update
 from sqlalchemy.exc import IntegrityError
 
 from ..core.signal.errors import ConflictError, NotFoundError
 from .database import Database
-from .finding import Finder
-from .models import Base, SongRow, TaskRow, TrackRow
-from .records import Song, Step, Task, Track, Version
+from .finding import Finder, record_of
+from .models import SongRow, TaskRow, TrackRow
+from .records import Song, Task, Track, new_id
+from .song_log import OF_SONGS, OF_TRACKS, Pair, forget_tracks, log_step
 
-Record = TypeVar("Record", Song, Track, Step, Task, Version)
-
-
-def new_id() -> str:
-    """A fresh identifier of 32 hexadecimal digits."""
-    return uuid.uuid4().hex
-
-
-def record_of(kind: type[Record], row: Base) -> Record:
-    """The frozen record of a row."""
-    return kind(**{field.name: getattr(row, field.name) for field in fields(kind)})
-
-
-_task = TaskRow.__table__.c
-_SONG, _SONGS = Finder(Song, SongRow, ["id"]), Finder(Song, SongRow, order="created_at")
-_TRACK, _TRACKS_OF_SONG = Finder(Track, TrackRow, ["id"]), Finder(Track, TrackRow, ["song_id"], order="position")
+_task, _gone, _track_gone = TaskRow.__table__.c, SongRow.__table__.c.removed_at, TrackRow.__table__.c.removed_at
+_SONG, _SONGS = Finder(Song, SongRow, ["id"]), Finder(Song, SongRow, [], _gone.is_(None), order="created_at")
+_REMOVED_SONGS = Finder(Song, SongRow, [], _gone.is_not(None), order="removed_at")
+_TRACK = Finder(Track, TrackRow, ["id"])
+_TRACKS_OF_SONG = Finder(Track, TrackRow, ["song_id"], _track_gone.is_(None), order="position")
+_REMOVED_TRACKS = Finder(Track, TrackRow, [], _track_gone.is_not(None), order="removed_at")
 _TASK, _UNFINISHED = Finder(Task, TaskRow, ["id"]), Finder(Task, TaskRow, [], _task.state.in_(("waiting", "running")))
 _TASKS_OF_SONG = Finder(
     Task, TaskRow, ["song_id"], _task.state.in_(("waiting", "running", "failed")), order="created_at"
@@ -58,15 +47,20 @@ class Songs:
         """All songs, oldest first."""
         return _SONGS.all(self._database)
 
+    def removed(self) -> list[Song]:
+        """Songs that were removed and not swept, the longest ago first."""
+        return _REMOVED_SONGS.all(self._database)
+
     def get(self, song_id: str) -> Song:
         """One song, or NotFoundError."""
         found = _SONG.one(self._database, id=song_id)
-        if found is None:
+        if found is None or found.removed_at is not None:
             raise NotFoundError("There is no such song; it may have been removed.")
         return found
 
     def change(self, song_id: str, values: dict[str, Any]) -> Song:
-        """Change values of a song."""
+        """Change values of a song that are not part of its history."""
+        _refuse_logged(values, OF_SONGS)
         with self._database.write() as session:
             row = session.get(SongRow, song_id)
             if row is None:
@@ -76,10 +70,10 @@ class Songs:
             session.flush()
             return record_of(Song, row)
 
-    def remove(self, song_id: str) -> None:
-        """Remove a song with its tracks, steps and tasks."""
+    def forget(self, song_ids: Iterable[str]) -> None:
+        """Take songs away for good, with their tracks, steps and tasks."""
         with self._database.write() as session:
-            session.execute(delete(SongRow).where(SongRow.id == song_id))
+            session.execute(delete(SongRow).where(SongRow.id.in_(list(song_ids))))
 
 
 class Tracks:
@@ -101,6 +95,9 @@ class Tracks:
             with self._database.write() as session:
                 session.add_all((row, task))
                 session.flush()
+                log_step(
+                    session, row.song_id, f"“{row.name}” brought in", {brought_in(row.id): Pair(time.time(), None)}
+                )
                 keep()
                 return record_of(Track, row), record_of(Task, task)
         except IntegrityError as error:
@@ -122,29 +119,28 @@ class Tracks:
         """Tracks of a song in their order."""
         return _TRACKS_OF_SONG.all(self._database, song_id=song_id)
 
-    def get(self, track_id: str) -> Track:
+    def removed(self) -> list[Track]:
+        """Tracks that were removed from songs and not swept, the longest ago first."""
+        return _REMOVED_TRACKS.all(self._database)
+
+    def get(self, track_id: str, *, even_removed: bool = False) -> Track:
         """One track, or NotFoundError."""
         found = _TRACK.one(self._database, id=track_id)
-        if found is None:
+        if found is None or (found.removed_at is not None and not even_removed):
             raise NotFoundError("There is no such track; it may have been removed.")
         return found
 
     def change(self, track_id: str, values: dict[str, Any]) -> Track:
-        """Change values of a track that are not part of its history."""
+        """Change values of a track that are part of no history."""
+        _refuse_logged(values, OF_TRACKS)
         with self._database.write() as session:
             session.execute(update(TrackRow).where(TrackRow.id == track_id).values(**values))
-        return self.get(track_id)
+        return self.get(track_id, even_removed=True)
 
-    def order(self, track_ids: list[str]) -> None:
-        """Put tracks into an order."""
+    def forget(self, track_ids: Iterable[str]) -> None:
+        """Take tracks away for good, with their steps."""
         with self._database.write() as session:
-            for position, track_id in enumerate(track_ids):
-                session.execute(update(TrackRow).where(TrackRow.id == track_id).values(position=position))
-
-    def remove(self, track_id: str) -> None:
-        """Remove a track with its steps."""
-        with self._database.write() as session:
-            session.execute(delete(TrackRow).where(TrackRow.id == track_id))
+            forget_tracks(session, list(track_ids))
 
 
 class Tasks:
@@ -189,3 +185,13 @@ class Tasks:
         """Forget a task, for example a failure that was read."""
         with self._database.write() as session:
             session.execute(delete(TaskRow).where(TaskRow.id == task_id))
+
+
+def brought_in(track_id: str) -> str:
+    """What a song's log calls whether a track is in it."""
+    return f"track.{track_id}.removed_at"
+
+
+def _refuse_logged(values: Mapping[str, Any], logged: frozenset[str]) -> None:
+    if logged & values.keys():
+        raise ValueError(f"{', '.join(sorted(logged & values.keys()))}: changed through the song's log alone")

@@ -10,8 +10,8 @@ from sqlalchemy import Text, cast, select
 from sqlalchemy.orm import Session
 
 from ..formats.atomic import PART
-from .analysis_cache import analysis_id_of
 from .database import Database
+from .files.analysis_cache import analysis_id_of
 from .models import StepRow, TaskRow, TrackRow
 
 

@@ -11,6 +11,7 @@ from glass_thread.core.signal.errors import ConflictError
 from glass_thread.services.folder.workspace import open_workspace, tidy
 from glass_thread.services.prints.printing import request_print
 from glass_thread.services.song.import_audio import import_audio
+from glass_thread.services.song.removed import remove_song, remove_track, sweep_removed
 from glass_thread.services.song.songs import create_song
 from glass_thread.services.work.here import run_task
 from tests.services.case import SongCase
@@ -44,8 +45,9 @@ class TidyTest(SongCase):
         gone = self.bring_in(self.lossy())
         self.printed(gone.id)
         self.assertGreater(len(self.files()["unpacked"]), 0)
-        self.work.tracks.remove(gone.id)
-        swept = tidy(self.work)
+        remove_track(self.work, gone.id)
+        self.assertEqual(tidy(self.work).files, 0)  # it can still be brought back
+        swept = sweep_removed(self.work)
         self.assertEqual((self.files(), swept.files), (before, 4))
         self.assertEqual(tidy(self.work).files, 0)
 
@@ -55,12 +57,12 @@ class TidyTest(SongCase):
         self.song = create_song(self.work, "Other")
         other = self.bring_in(path)
         before = self.files()
-        self.work.tracks.remove(track.id)
-        tidy(self.work)
+        remove_track(self.work, track.id)
+        sweep_removed(self.work)
         self.assertEqual(self.files(), before)
         self.assertGreater(self.work.audio.reader(other.audio_hash).frames, 0)
-        self.work.songs.remove(self.song.id)
-        tidy(self.work)
+        remove_song(self.work, self.song.id)
+        sweep_removed(self.work)
         self.assertEqual(self.files(), {})
 
     def test_failed_imports_leave_nothing(self) -> None:
@@ -72,7 +74,7 @@ class TidyTest(SongCase):
     def test_a_file_that_cannot_be_kept_stores_neither_track_nor_task(self) -> None:
         full = OSError(errno.ENOSPC, "no room")
         with (
-            mock.patch("glass_thread.store.audio_files.put_in_place", side_effect=full),
+            mock.patch("glass_thread.store.files.audio_files.put_in_place", side_effect=full),
             write_short(self.folder).open("rb") as stream,
             self.assertRaises(OSError),
         ):

@@ -72,7 +72,7 @@ class QuantiseTest(TimingCase):
             self.do(type="quantise", note_ids=self.names(), onto=self.track.id)
 
     def test_without_a_tempo_there_is_a_sentence(self) -> None:
-        self.work.songs.change(self.song.id, {"tempo_chosen": False})
+        self.work.log.change(self.song.id, "No tempo", {"song.tempo_chosen": False})
         with self.assertRaisesRegex(ParameterError, "no tempo yet"):
             self.do(type="quantise", note_ids=self.names())
 

@@ -162,7 +162,7 @@ class DerivedTest(TakeCase):
         self.assertEqual(done.state, "done", done.message)
         printed, _rate = sf.read(str(print_file(self.desk, done)))
         np.testing.assert_allclose(printed, wanted, atol=1e-6)
-        self.work.tracks.remove(self.track.id)
+        self.work.tracks.forget([self.track.id])
         sweep(self.work.database, self.work.folder)
         fresh = type(self.desk)(self.work)
         take = fresh.take(fresh.at(track.id))

@@ -19,7 +19,7 @@ from glass_thread.services.history.edit import edit
 from glass_thread.services.history.versions import list_versions
 from glass_thread.services.prints.handoff import bring_in, folder_names, link, state_of, take_tempo
 from glass_thread.services.prints.printing import request_print, request_prints
-from glass_thread.services.song.songs import change_song, markers_of
+from glass_thread.services.song.songs import change_song, change_track, markers_of
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Track
 from tests.command import Done, command
@@ -241,7 +241,7 @@ class NothingIsOverwrittenTest(FolderCase):
         first = self.brought("Lead.wav")
         self.write("take 2.wav", np.roll(sung_short()[1].audio, 700))
         second = self.brought("take 2.wav")
-        self.work.tracks.change(second.id, {"name": first.name})
+        change_track(self.work, second.id, {"name": first.name})
         wanted = {"container": "wav", "handoff": True}
         with self.assertRaisesRegex(ConflictError, "Two of these prints would be called “Lead tuned.wav”"):
             request_prints(self.desk, [(first.id, None), (second.id, None)], wanted)

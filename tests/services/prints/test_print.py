@@ -75,7 +75,9 @@ class PrintTest(TakeCase):
         self.assertEqual(done.state, "done", done.message)
         self.assertTrue(self.work.audio.print_path(done.result["file"]).is_file())
         task = request_print(self.desk, self.track.id, {"container": "wav", "bits": 16})
-        with mock.patch("glass_thread.store.audio_files.put_in_place", side_effect=OSError(errno.ENOSPC, "no room")):
+        with mock.patch(
+            "glass_thread.store.files.audio_files.put_in_place", side_effect=OSError(errno.ENOSPC, "no room")
+        ):
             failed = self.finished(task.id)
         self.assertEqual(failed.state, "failed")
         self.assertIn("disk is full", failed.message)

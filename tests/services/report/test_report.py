@@ -8,7 +8,7 @@ from glass_thread.services.history.comps import list_comps, make_comp
 from glass_thread.services.history.edit import edit
 from glass_thread.services.history.versions import list_versions, make_version, switch_version
 from glass_thread.services.report.tuning_sheet import TuningSheet, sheet_csv, sheet_data, sheet_of_version, tuning_sheet
-from glass_thread.services.song.songs import change_song
+from glass_thread.services.song.songs import change_song, change_track
 from tests.command import command
 from tests.services.case import TakeCase
 from tests.services.voices.test_borrowing import BorrowCase
@@ -70,7 +70,7 @@ class SheetTest(SheetCase):
         self.assertEqual((row.version, row.phrase), ("Tuned", 0))
 
     def test_what_people_typed_is_no_formula_and_no_markup(self) -> None:
-        self.work.tracks.change(self.track.id, {"words": {"0": "=1+1"}, "name": "<b>Lead</b>"})
+        change_track(self.work, self.track.id, {"words": {"0": "=1+1"}, "name": "<b>Lead</b>"})
         self.do(type="tune", note_ids=["n0001"])
         (row,) = csv.DictReader(io.StringIO(sheet_csv(self.sheet())))
         self.assertEqual((row["words"], row["kind"]), ("'=1+1", "note"))

@@ -1,7 +1,8 @@
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.session.meters import keys_of, meters_of
 from glass_thread.services.song.key_change import preview_keys
-from glass_thread.services.song.songs import change_song, put_key_back
+from glass_thread.services.song.song_steps import redo_song, undo_song
+from glass_thread.services.song.songs import change_song
 from tests.services.case import SongCase, TakeCase
 
 
@@ -77,10 +78,10 @@ class KeyTest(TakeCase):
 
     def test_a_change_of_key_is_taken_back_and_made_again(self) -> None:
         change_song(self.work, self.song.id, {"tonic": 6, "scale": "dorian", "reference_hz": 442.0})
-        back = put_key_back(self.work, self.song.id)
+        undo_song(self.desk, self.song.id)
+        back = self.work.songs.get(self.song.id)
         self.assertEqual((back.tonic, back.scale, back.reference_hz), (0, "major", 440.0))
         self.assertEqual(keys_of(back)[0].tuning.classes, (0, 2, 4, 5, 7, 9, 11))
-        again = put_key_back(self.work, self.song.id)
+        redo_song(self.desk, self.song.id)
+        again = self.work.songs.get(self.song.id)
         self.assertEqual((again.tonic, again.scale, again.reference_hz), (6, "dorian", 442.0))
-        change_song(self.work, self.song.id, {"tempo": 90})
-        self.assertEqual(self.work.songs.get(self.song.id).earlier_key["tonic"], 0)

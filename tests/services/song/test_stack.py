@@ -11,7 +11,7 @@ from glass_thread.services.history.edit import edit, jump, redo, undo
 from glass_thread.services.history.versions import as_heard, hear_version, list_versions, make_version, remove_version
 from glass_thread.services.prints.mixing import mix_data, request_mix
 from glass_thread.services.song.in_small import OUTLINE_S, in_small
-from glass_thread.services.song.stack import StackChange, edit_stack, redo_latest, undo_latest
+from glass_thread.services.song.stack import StackChange, edit_stack
 from glass_thread.store.records import Track
 from tests.services.case import TakeCase
 from tests.signals import RATE, sung_short
@@ -101,29 +101,6 @@ class SeveralTracksTest(StackCase):
         with self.assertRaises(NotFoundError):
             edit_stack(self.desk, "none", BREATHS, [self.track.id])
         self.assertEqual((self.head(), self.head_of(self.double)), heads)
-
-    def test_the_song_goes_back_and_on_in_the_order_things_were_done(self) -> None:
-        def heads() -> tuple[str, str]:
-            return self.head(), self.head_of(self.double)
-
-        stood = [heads()]
-        self.tune_both()
-        stood.append(heads())
-        for track in (self.double, self.track, self.double):
-            note = next(iter(self.desk.at(track.id).content.notes))
-            nudge = {"type": "nudge", "note_ids": [note], "values": {"level_db": 1.0}}
-            edit(self.desk, track.id, nudge, base=self.head_of(track))
-            stood.append(heads())
-        for expected in reversed(stood[:-1]):
-            undo_latest(self.desk, self.song.id)
-            self.assertEqual(heads(), expected)
-        with self.assertRaisesRegex(ParameterError, "nothing to undo"):
-            undo_latest(self.desk, self.song.id)
-        for expected in stood[1:]:
-            redo_latest(self.desk, self.song.id)
-            self.assertEqual(heads(), expected)
-        with self.assertRaisesRegex(ParameterError, "nothing to redo"):
-            redo_latest(self.desk, self.song.id)
 
     def test_nothing_to_change_leaves_no_step(self) -> None:
         edit_stack(self.desk, self.song.id, BREATHS, [self.track.id, self.double.id])

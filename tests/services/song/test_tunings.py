@@ -14,10 +14,9 @@ from glass_thread.services.linked.deriving import derive
 from glass_thread.services.prints.interchange import melody, note_rows
 from glass_thread.services.prints.printing import request_print
 from glass_thread.services.report.tuning_sheet import tuning_sheet
-from glass_thread.services.session.keys import KEY_DEFAULTS
 from glass_thread.services.session.meters import keys_of
 from glass_thread.services.song.key_change import preview_keys
-from glass_thread.services.song.songs import change_song, change_track, put_key_back
+from glass_thread.services.song.songs import change_song, change_track
 from glass_thread.services.voices.melodies import melody_of_midi
 from glass_thread.services.work.here import run_task
 from tests.command import command
@@ -122,18 +121,6 @@ class KeyMapTest(TuningCase):
                 self.retune(title="No", key_changes=changes)
         self.assertEqual(self.work.songs.get(self.song.id).title, "Test")
         self.assertEqual(self.work.songs.get(self.song.id).key_changes, [])
-
-    def test_put_back_also_what_an_earlier_release_stored(self) -> None:
-        self.retune(key_changes=[E_IN_BAR_TWO], temperament={"name": "just"})
-        back = put_key_back(self.work, self.song.id)
-        self.assertEqual((back.key_changes, back.temperament), ([], {"name": "equal"}))
-        again = put_key_back(self.work, self.song.id)
-        self.assertEqual((len(again.key_changes), again.temperament["name"]), (1, "just"))
-        old = {"tonic": 5, "scale": "major", "classes": [], "reference_hz": 442.0, "key_chosen": True}
-        self.work.songs.change(self.song.id, {"earlier_key": old})
-        older = put_key_back(self.work, self.song.id)
-        self.assertEqual((older.tonic, older.temperament, older.key_changes),
-                         (5, KEY_DEFAULTS["temperament"], []))  # fmt: skip
 
     def test_changes_follow_tempo_and_meter(self) -> None:
         self.retune(key_changes=[E_IN_BAR_TWO], tempo=60)

@@ -16,6 +16,7 @@ from glass_thread.services.history.edit import Done, edit, undo
 from glass_thread.services.history.versions import list_versions, make_version, switch_version
 from glass_thread.services.prints.printing import print_file, print_summary, request_print
 from glass_thread.services.session.desk import Desk
+from glass_thread.services.song.songs import change_track
 from glass_thread.services.sound.take import CompTake
 from glass_thread.services.voices.lending import offers
 from glass_thread.services.work.here import run_task
@@ -110,7 +111,7 @@ class OffersTest(BorrowCase):
         self.assertIn(set(best[other.id]), [set(self.notes(i, track=other)[1:3]) for i in (0, 1)])
 
     def test_words_that_are_the_same_count_and_pitch_out_of_reach_does_not(self) -> None:
-        self.work.tracks.change(self.track.id, {"words": {"0": "So take  them", "1": "so take them"}})
+        change_track(self.work, self.track.id, {"words": {"0": "So take  them", "1": "so take them"}})
         found = offers(self.desk, self.now(), self.notes(0)[:1])
         self.assertTrue(found[0].same_words)
         self.do(type="move", note_ids=self.notes(0)[:1], cents=1100)
@@ -205,7 +206,7 @@ class LaidInTest(BorrowCase):
         found = track_f0(sound, RATE)
         inside = slice(round((laid.start_s + 0.2) / HOP_S), round((laid.end_s - 0.1) / HOP_S))
         self.assertAlmostEqual(float(np.nanmedian(found.midi[inside])), 65.05, delta=0.04)
-        self.work.tracks.remove(other.id)
+        self.work.tracks.forget([other.id])
         sweep(self.work.database, self.work.folder)
         np.testing.assert_array_equal(self.fresh_sound(), sound)
 

@@ -12,6 +12,7 @@ from glass_thread.core.plan.plan import build_plan
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.demo.score import Performance, SungVoice
 from glass_thread.services.history.edit import edit, undo
+from glass_thread.services.song.songs import change_track
 from glass_thread.services.voices.following import alignment_shown, links_shown
 from glass_thread.store.records import Track
 from tests.command import command
@@ -52,7 +53,7 @@ class FollowCase(SongCase):
         path = self.folder / f"{name}.wav"
         sf.write(str(path), sing(performance, RATE).audio, RATE, subtype="PCM_16")
         track = self.bring_in(path, role=role)
-        return self.work.tracks.change(track.id, {"offset_s": offset_s}) if offset_s else track
+        return change_track(self.work, track.id, {"offset_s": offset_s}) if offset_s else track
 
     def do(self, track: Track, **operation: object):
         return edit(self.desk, track.id, operation, base=str(self.desk.at(track.id).step_id))

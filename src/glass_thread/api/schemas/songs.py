@@ -100,7 +100,7 @@ class SongOut(Schema):
     key_chosen = Boolean(required=True)
     tempo_chosen = Boolean(required=True)
     tempo_changes = List(Nested(TempoChange), required=True)
-    earlier_key = String(required=True, allow_none=True, metadata={"description": "the title of the key before"})
+    turn = Integer(required=True, metadata={"description": "goes up with every step, undo and redo of the song"})
     done = List(String(), required=True)
     markers = List(Nested(MarkerOut), required=True)
     handoff = String(required=True, allow_none=True)
@@ -111,6 +111,9 @@ class SongOut(Schema):
 
 class SongsOut(Schema):
     songs = List(Nested(SongOut), required=True)
+
+
+BASE = {"description": "the turn the change is made on: what was changed since is not overwritten (409)"}
 
 
 class SongIn(Schema):
@@ -126,6 +129,7 @@ class SongChangeIn(KeysIn):
     tempo_changes = List(Nested(TempoChange))
     markers = List(Nested(Marker))
     done = List(String())
+    base = Integer(metadata=BASE)
 
 
 class TempoOut(Schema):

@@ -7,7 +7,7 @@ from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, S
 from apiflask.validators import Length, OneOf, Range
 
 from .queries import Id, StepQuery
-from .songs import TaskOut, TrackOut
+from .songs import BASE, TaskOut, TrackOut
 
 
 class TrackChangeIn(Schema):
@@ -20,6 +20,7 @@ class TrackChangeIn(Schema):
     singer = String(validate=Length(0, 80))
     heard_version = Id(allow_none=True)
     words = Dict(keys=String(), values=String(validate=Length(0, 300)))
+    base = Integer(metadata=BASE)
 
 
 class TrackIn(Schema):

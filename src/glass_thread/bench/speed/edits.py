@@ -21,7 +21,7 @@ from ...demo.build import FOLDER, SAMPLE_RATE
 from ...services.folder.workspace import Workspace, open_workspace
 from ...services.prints.printing import request_print
 from ...services.song.import_audio import import_audio
-from ...services.song.songs import create_song
+from ...services.song.songs import change_song, create_song
 from ...services.work.here import run_task
 from ..hostile.edits import hostile_edits
 
@@ -204,7 +204,7 @@ def bench_time_edits(minutes: tuple[int, ...] = (1, 5, 60)) -> Table:
         for quantised in (False, True):
             with in_bench(length) as bench:
                 if quantised:
-                    bench.workspace.songs.change(bench.song, {"tempo": 84.0, "tempo_chosen": True})
+                    change_song(bench.workspace, bench.song, {"tempo": 84.0})
                     whole = {"type": "quantise", "note_ids": bench.notes, "grid": "1/8"}
                     begun = time.perf_counter()
                     bench.post("edits", operation=whole)

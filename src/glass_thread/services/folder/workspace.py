@@ -9,11 +9,12 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 
-from ...store.analysis_cache import AnalysisCache
-from ...store.audio_files import AudioFiles
 from ...store.database import Database
+from ...store.files.analysis_cache import AnalysisCache
+from ...store.files.audio_files import AudioFiles
 from ...store.history import History
 from ...store.repositories import Songs, Tasks, Tracks
+from ...store.song_log import SongLog
 from ...store.sweep import Swept, sweep
 from ...store.tune_passes import TunePasses
 
@@ -24,6 +25,7 @@ class Workspace:
 
     folder: Path
     songs: Songs
+    log: SongLog
     tracks: Tracks
     history: History
     tasks: Tasks
@@ -53,6 +55,7 @@ def open_workspace(folder: Path, *, announce: Callable[[], None] = lambda: None)
     return Workspace(
         folder,
         Songs(database),
+        SongLog(database),
         Tracks(database),
         History(database),
         Tasks(database),

@@ -28,6 +28,7 @@ from ...core.song.keys import KeyMap
 from ...formats.plain_data import change_to_data
 from ...store.history import Move, NewStep, refuse_change
 from ...store.records import Step, Version
+from ...store.song_log import DONE, UNDONE
 from ..session.desk import Desk, Moved, Standing
 from ..voices.borrowing import loan_for
 from ..voices.following import lead_for
@@ -65,10 +66,12 @@ def _at_base(desk: Desk, track_id: str, version_id: str | None, base: str) -> tu
     return version, desk.at(track_id, base)
 
 
-def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None) -> Done:
+def edit(
+    desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None, in_song: str = ""
+) -> Done:
     """Apply one operation, given as plain data, to a version whose head is `base`.
 
-    An edit that changes nothing leaves no step.
+    An edit that changes nothing leaves no step.  With `in_song`, a label, it is a step of the song too.
     """
     asked = parse_operation(operation)
     version, before = _at_base(desk, track_id, version_id, base)
@@ -78,7 +81,8 @@ def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id:
     moved = desk.moved(before, after)
     refuse_squeeze(moved)
     new = NewStep(version.id, base, describe(asked, change), asked.to_data(), change_to_data(change))
-    ((version, step),) = desk.workspace.history.append([new])
+    logged = (before.song.id, in_song) if in_song else None
+    ((version, step),) = desk.workspace.history.append([new], logged=logged)
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
 
 
@@ -148,7 +152,7 @@ def undo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None)
     here = desk.workspace.history.place(base)
     if here.parent_id is None:
         raise ParameterError("There is nothing to undo.")
-    return _go(desk, version, before, here.parent_id, taken_back(desk, here))
+    return _go(desk, version, before, here.parent_id, taken_back(desk, here), shared=here.shared, state=UNDONE)
 
 
 def redo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None) -> Done:
@@ -157,7 +161,7 @@ def redo(desk: Desk, track_id: str, *, base: str, version_id: str | None = None)
     following = desk.workspace.history.next_towards(desk.workspace.history.place(base), version.tip_id)
     if following is None:
         raise ParameterError("There is nothing to redo.")
-    return _go(desk, version, before, following.id, made_again(desk, following))
+    return _go(desk, version, before, following.id, made_again(desk, following), shared=following.shared, state=DONE)
 
 
 def jump(desk: Desk, track_id: str, *, base: str, to: str, version_id: str | None = None) -> Done:
@@ -166,12 +170,15 @@ def jump(desk: Desk, track_id: str, *, base: str, to: str, version_id: str | Non
     return _go(desk, version, before, to)
 
 
-def _go(desk: Desk, version: Version, before: Standing, to: str, along: Sequence[Along] = ()) -> Done:
+def _go(
+    desk: Desk, version: Version, before: Standing, to: str, along: Sequence[Along] = (), *,
+    shared: str | None = None, state: str = "",
+) -> Done:  # fmt: skip
     after = desk.at(before.track.id, to)
     if bool(after.content.choices) != version.is_comp:
         raise ParameterError("There is nothing to undo." if version.is_comp else "This step belongs to a comp.")
     moved = desk.moved(before, after)
     assert before.step_id is not None
     moves = [Move(version.id, before.step_id, to), *(one.move for one in along)]
-    now = desk.workspace.history.move_heads(moves)[0]
+    now = desk.workspace.history.move_heads(moves, shared=shared, state=state)[0]
     return Done(now, moved, others=tuple(one.track_id for one in along))

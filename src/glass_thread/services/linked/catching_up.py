@@ -9,7 +9,7 @@ from ...core.signal.errors import ParameterError
 from ...store.records import Track
 from ..history.edit import Done, edit
 from ..session.desk import Desk, Standing
-from .deriving import made_anew
+from .deriving import caught_up_words, made_anew
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ def _followed_again(desk: Desk, before: Standing, link: Link) -> Done:
         "type": "follow", "lead_track": link.lead_track, "note_ids": there, "timing": link.timing, "pitch": link.pitch,
         "level": link.level, "movement": link.movement, "interval": link.interval, "anchors": link.anchors,
     }  # fmt: skip
-    return edit(desk, before.track.id, operation, base=str(before.step_id))
+    return edit(desk, before.track.id, operation, base=str(before.step_id), in_song=caught_up_words(before.track))
 
 
 def catch_up_followers(desk: Desk, lead_track: str) -> list[CaughtUp]:

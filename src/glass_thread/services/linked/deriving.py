@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import time
 from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any, NamedTuple
@@ -18,6 +19,8 @@ from ...core.signal.errors import ParameterError
 from ...formats.plain_data import change_to_data
 from ...store.history import NewStep
 from ...store.records import Track
+from ...store.repositories import brought_in
+from ...store.song_log import Pair
 from ..folder.names import one_line
 from ..history.edit import Done, open_version
 from ..history.previews import Preview, Previews
@@ -47,8 +50,12 @@ def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: i
         When the operation makes no voice, or there would be none or too many.
     """
     asked, lead = _voices(operation, voices), desk.at(track_id)
-    return [_add(desk, lead, rule, place, number if voices > 1 else None)
+    made = [_add(desk, lead, rule, place, number if voices > 1 else None)
             for number, (rule, place) in enumerate(asked)]  # fmt: skip
+    label = f"“{made[0].name}” made" if len(made) == 1 else f"{len(made)} doubles of “{lead.track.name}” made"
+    there = {brought_in(track.id): Pair(time.time(), None) for track in made}
+    desk.workspace.log.change(lead.song.id, label, there)
+    return made
 
 
 def try_voices(
@@ -158,8 +165,14 @@ def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
     moved = desk.moved(before, after)
     operation = {"type": "caught_up", "lead_track": link.lead_track}
     new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
-    ((version, step),) = desk.workspace.history.append([new])
+    logged = before.song.id, caught_up_words(before.track)
+    ((version, step),) = desk.workspace.history.append([new], logged=logged)
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
+
+
+def caught_up_words(track: Track) -> str:
+    """What catching up is called among the steps of the song."""
+    return f"“{track.name}” caught up"
 
 
 def _merged(mine: Content, then: Content, now: Content) -> ContentChange:

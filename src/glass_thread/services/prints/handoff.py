@@ -15,8 +15,8 @@ from ...formats.atomic import write_bytes_whole, write_whole
 from ...formats.audio import probe_audio
 from ...formats.handoff_folder import IN, MIDI, OUT, SOUND, HandedOver, files_in, read_list, write_list
 from ...formats.midi_tempo import read_midi_tempo
-from ...store.audio_files import hash_of
-from ...store.disk import is_full
+from ...store.files.audio_files import hash_of
+from ...store.files.disk import is_full
 from ...store.records import Song, Task, Track
 from ..folder.names import file_name, one_line
 from ..folder.workspace import Workspace
@@ -49,7 +49,8 @@ def link(desk: Desk, song_id: str, name: str | None, *, make: bool = False) -> S
     workspace = desk.workspace
     workspace.songs.get(song_id)
     if name is None:
-        return workspace.songs.change(song_id, {"handoff": None, "handoff_seen": {}})
+        workspace.log.change(song_id, "Hand-off folder · none", {"song.handoff": None})
+        return workspace.songs.get(song_id)
     if make:
         name = one_line(name, "A folder's name", LONGEST_NAME)
         if not _NAME.fullmatch(name):
@@ -58,8 +59,13 @@ def link(desk: Desk, song_id: str, name: str | None, *, make: bool = False) -> S
             _doing(lambda place=part: (handoff_root(workspace) / name / place).mkdir(parents=True, exist_ok=True))
     if name not in folder_names(workspace):
         raise NotFoundError(f"There is no hand-off folder “{name}”.")
-    song = workspace.songs.get(song_id)
-    return song if song.handoff == name else workspace.songs.change(song_id, {"handoff": name, "handoff_seen": {}})
+    workspace.log.change(song_id, f"Hand-off folder · {name}", {"song.handoff": name})
+    return workspace.songs.get(song_id)
+
+
+def seen_of(song: Song) -> dict[str, Any]:
+    """What was brought in from the folder that a song is linked with, by file name."""
+    return dict(song.handoff_seen.get(song.handoff or "", {}))
 
 
 def _doing(work: Any) -> Any:
@@ -127,7 +133,7 @@ def _incoming(song: Song, tracks: Collection[str], path: Path) -> Incoming:
         info = probe_audio(path)
     except GlassThreadError as error:
         return Incoming(path.name, "unusable", problem=str(error))
-    known = song.handoff_seen.get(path.name)
+    known = seen_of(song).get(path.name)
     found = Incoming(path.name, "new", info.frames / info.sample_rate, info.time_reference)
     if known is None or known["track_id"] not in tracks:
         return found
@@ -160,8 +166,9 @@ def bring_in(desk: Desk, song_id: str, names: Sequence[str]) -> list[Task]:
         with _doing(lambda opened=path: opened.open("rb")) as stream:
             track, task = import_audio(desk.workspace, song_id, stream, shown, role=_role(desk, song, one),
                                        carry_from=one.track_id)  # fmt: skip
-        seen = {**desk.workspace.songs.get(song_id).handoff_seen}
-        seen[name] = {"stat": _stat(path), "hash": track.audio_hash, "track_id": track.id}
+        now = desk.workspace.songs.get(song_id)
+        brought = {name: {"stat": _stat(path), "hash": track.audio_hash, "track_id": track.id}}
+        seen = {**now.handoff_seen, str(now.handoff): {**seen_of(now), **brought}}
         desk.workspace.songs.change(song_id, {"handoff_seen": seen})
         tasks.append(task)
     return tasks
@@ -234,4 +241,4 @@ def _copied(source: Path, target: Path) -> None:
 
 
 def _source_of(song: Song, track: Track) -> str | None:
-    return next((name for name, seen in song.handoff_seen.items() if seen["track_id"] == track.id), None)
+    return next((name for name, seen in seen_of(song).items() if seen["track_id"] == track.id), None)

@@ -14,7 +14,7 @@ from ...core.signal.validation import in_range
 from ...formats.audio import AudioInfo, AudioReader, probe_audio
 from ...formats.bext import read_time_reference
 from ...formats.salvage import salvage
-from ...store.audio_files import hash_of
+from ...store.files.audio_files import hash_of
 from ...store.records import Task, Track
 from ..folder.workspace import Workspace
 from .track_roles import ROLES, role_of

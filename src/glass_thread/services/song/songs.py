@@ -10,10 +10,12 @@ from ...core.signal.validation import in_range
 from ...core.song.beats import MOST_BARS, MOST_CHANGES, moment_of
 from ...formats.midi_tempo import LONGEST_MARKER, MOST_MARKERS
 from ...store.records import Song, Track
+from ...store.song_log import OF_SONGS, OF_TRACKS
 from ..folder.names import one_line
 from ..folder.workspace import Workspace
-from ..session.keys import KEY_DEFAULTS, KEY_VALUES, key_places, key_values, merged_values, with_key_defaults
+from ..session.keys import KEY_DEFAULTS, KEY_VALUES, key_places, key_values, merged_values
 from ..session.meters import meters_of
+from .step_words import song_step_words, track_step_words
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
 _OF_KEYS = frozenset(KEY_VALUES)
@@ -27,9 +29,24 @@ def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
     return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
 
 
-def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> Song:
-    """Change title, key, reference pitch, tempo, meter, bar 1, markers or done marks; all or nothing."""
+def change_song(workspace: Workspace, song_id: str, values: dict[str, Any], *, base: int | None = None) -> Song:
+    """Change title, key, reference pitch, tempo, meter, bar 1, markers or done marks; all or nothing.
+
+    All but done marks is one step of the song. With `base`, the turn of its log that the change was made on, what was
+    changed since by others is not overwritten: that is a ConflictError.
+    """
     song = workspace.songs.get(song_id)
+    wanted = _checked(song, values)
+    logged = {name: value for name, value in wanted.items() if name in OF_SONGS}
+    if logged:
+        named = {f"song.{name}": value for name, value in logged.items()}
+        workspace.log.change(song_id, song_step_words(song, logged), named, base=base)
+    settings = {name: value for name, value in wanted.items() if name not in OF_SONGS}
+    return workspace.songs.change(song_id, settings) if settings else workspace.songs.get(song_id)
+
+
+def _checked(song: Song, values: dict[str, Any]) -> dict[str, Any]:
+    """The values as they are stored; ParameterError naming the one that cannot be."""
     wanted = dict(values)
     if TEMPO_VALUES & wanted.keys():
         wanted["tempo_chosen"] = True
@@ -51,11 +68,11 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any]) -> S
         wanted["markers"] = _markers(wanted["markers"])
     if (_OF_KEYS | TEMPO_VALUES) & wanted.keys():
         wanted = _with_keys(song, wanted)
-    return workspace.songs.change(song_id, wanted)
+    return wanted
 
 
 def _with_keys(song: Song, wanted: dict[str, Any]) -> dict[str, Any]:
-    """The values with checked keys, and with those of now to go back to where they change."""
+    """The values with checked keys."""
     named = {name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}
     values = merged_values(key_values(song), wanted)
     places = key_places(values, meters_of(replace(song, **named)))
@@ -71,8 +88,6 @@ def _with_keys(song: Song, wanted: dict[str, Any]) -> dict[str, Any]:
             {"bar": place.bar, "beat": place.beat, "tonic": place.tuning.tonic, "scale": place.tuning.scale,
              "classes": list(place.tuning.classes)} for place in places[1:]
         ]  # fmt: skip
-    if any(found.get(name, getattr(song, name)) != getattr(song, name) for name in KEY_VALUES):
-        found["earlier_key"] = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
     return found
 
 
@@ -93,8 +108,14 @@ def markers_of(song: Song) -> list[dict[str, Any]]:
     return [{**one, "at_s": moment_of(meters, one["bar"], one["beat"])} for one in song.markers]
 
 
-def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) -> Track:
-    """Change name, role, place on the timeline, level, mute, words or singer of a track."""
+def change_track(
+    workspace: Workspace, track_id: str, values: dict[str, Any], *, base: int | None = None
+) -> Track:  # fmt: skip
+    """Change name, role, place on the timeline, level, mute, words or singer of a track.
+
+    All but level, place between left and right and mute, which are settings, is one step of the song; `base` is that of
+    `change_song`.
+    """
     track = workspace.tracks.get(track_id)
     if "words" in values:
         values = {**values, "words": _words(values["words"])}
@@ -103,7 +124,12 @@ def change_track(workspace: Workspace, track_id: str, values: dict[str, Any]) ->
     if "singer" in values:  # nobody, when it is blank
         singer = values["singer"]
         values = {**values, "singer": one_line(singer, "A singer's name", LONGEST_SINGER) if singer.strip() else ""}
-    return workspace.tracks.change(track_id, values) if values else track
+    logged = {name: value for name, value in values.items() if name in OF_TRACKS}
+    if logged:
+        named = {f"track.{track_id}.{name}": value for name, value in logged.items()}
+        workspace.log.change(track.song_id, track_step_words(track, logged), named, base=base)
+    settings = {name: value for name, value in values.items() if name not in OF_TRACKS}
+    return workspace.tracks.change(track_id, settings) if settings else workspace.tracks.get(track_id)
 
 
 def _words(wanted: dict[str, str]) -> dict[str, str]:
@@ -119,14 +145,6 @@ def order_tracks(workspace: Workspace, song_id: str, track_ids: list[str]) -> li
     workspace.songs.get(song_id)
     if sorted(track_ids) != sorted(track.id for track in workspace.tracks.of_song(song_id)):
         raise ParameterError("An order names every track of the song once.")
-    workspace.tracks.order(track_ids)
+    places = {f"track.{track_id}.position": position for position, track_id in enumerate(track_ids)}
+    workspace.log.change(song_id, "Order of tracks", places)
     return workspace.tracks.of_song(song_id)
-
-
-def put_key_back(workspace: Workspace, song_id: str) -> Song:
-    """Take the last change of key and tuning back; a second time does it again."""
-    song = workspace.songs.get(song_id)
-    if song.earlier_key is None:
-        raise ParameterError("The key of this song was not changed yet.")
-    now = {name: getattr(song, name) for name in (*KEY_VALUES, "key_chosen")}
-    return workspace.songs.change(song_id, {**with_key_defaults(song.earlier_key), "earlier_key": now})

@@ -1,4 +1,4 @@
-"""Edits of several tracks of a song at once, and what is heard of each in the stack."""
+"""Edits of several tracks of a song at once."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from ...core.document.operations.registry import describe, parse_operation
 from ...core.signal.errors import ParameterError
 from ...formats.plain_data import change_to_data
 from ...store.history import NewStep
-from ...store.records import StepEntry, Track, Version
-from ..history.edit import Done, applied, open_version, redo, refuse_squeeze, undo
+from ...store.records import Track
+from ..history.edit import applied, open_version, refuse_squeeze
 from ..session.desk import Desk, Standing
 
 _ALL_OF = {"note_ids": "notes", "air_ids": "air"}
@@ -55,40 +55,12 @@ def edit_stack(desk: Desk, song_id: str, operation: Mapping[str, Any], track_ids
     if len(steps) > 1:
         steps = [NewStep(s.version_id, s.base, f"{s.label}, on {len(steps)} tracks", s.operation, s.change)
                  for s in steps]  # fmt: skip
-    for standing, (_version, step) in zip(standings, desk.workspace.history.append(steps), strict=True):
+    what = OPERATIONS[str(operation["type"])].label
+    logged = (song_id, f"{what} · {'1 track' if len(steps) == 1 else f'{len(steps)} tracks'}")
+    made = desk.workspace.history.append(steps, logged=logged)
+    for standing, (_version, step) in zip(standings, made, strict=True):
         desk.keep(standing, step)
     return found
-
-
-def undo_latest(desk: Desk, song_id: str) -> Done:
-    """Take back what was done last on any track of a song, on all tracks that it was done on."""
-    done = [(track_id, entry) for track_id, entry, _version in _heads(desk, song_id) if entry.parent_id is not None]
-    if not done:
-        raise ParameterError("There is nothing to undo.")
-    track_id, last = max(done, key=lambda one: one[1].created_at)
-    return undo(desk, track_id, base=last.id)
-
-
-def redo_latest(desk: Desk, song_id: str) -> Done:
-    """Do again what `undo_latest` took back: the first of what came after all that stands."""
-    heads = _heads(desk, song_id)
-    since = max((entry.created_at for _track, entry, _version in heads), default=0.0)
-    history = desk.workspace.history
-    following = [(track_id, entry, history.next_towards(entry, version.tip_id)) for track_id, entry, version in heads]
-    undone = [(track_id, here, step) for track_id, here, step in following if step and step.created_at > since]
-    if not undone:
-        raise ParameterError("There is nothing to redo.")
-    track_id, here, _next = min(undone, key=lambda one: one[2].created_at)
-    return redo(desk, track_id, base=here.id)
-
-
-def _heads(desk: Desk, song_id: str) -> list[tuple[str, StepEntry, Version]]:
-    """Where the versions stand that are worked on, by track; without As sung, which never moves."""
-    history = desk.workspace.history
-    desk.workspace.songs.get(song_id)
-    tracks = [one for one in desk.workspace.tracks.of_song(song_id) if one.ready and one.version_id]
-    versions = [(one.id, history.version(str(one.version_id))) for one in tracks]
-    return [(track_id, history.place(one.head_id), one) for track_id, one in versions if not one.read_only]
 
 
 def _named(desk: Desk, song_id: str, track_ids: Sequence[str]) -> list[Track]:

@@ -6,7 +6,7 @@ import traceback
 from typing import Protocol
 
 from ...core.signal.errors import CancelledError, GlassThreadError
-from ...store.disk import sentence_of
+from ...store.files.disk import sentence_of
 from .jobs import Depot, Job, Outcome
 
 

@@ -11,8 +11,8 @@ from pathlib import Path
 from ...core.signal.errors import AudioError
 from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
-from ...store.analysis_cache import read_analysis
-from ...store.audio_files import hash_of
+from ...store.files.analysis_cache import read_analysis
+from ...store.files.audio_files import hash_of
 from .server_link import ServerLink
 
 KEPT_BYTES = 8 << 30

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
-from ...store.analysis_cache import AnalysisCache
-from ...store.audio_files import AudioFiles
+from ...store.files.analysis_cache import AnalysisCache
+from ...store.files.audio_files import AudioFiles
 
 
 class FolderDepot:

@@ -12,7 +12,7 @@ from collections import Counter
 from typing import Any, Protocol
 
 from ...core.signal.errors import CancelledError, GlassThreadError, NotFoundError
-from ...store.disk import sentence_of
+from ...store.files.disk import sentence_of
 from ...store.records import Task
 from ..folder.faults import record_fault
 from ..session.desk import Desk

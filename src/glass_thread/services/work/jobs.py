@@ -13,7 +13,7 @@ from ...core.signal.errors import AudioError
 from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data, keys_from_data
-from ...store.analysis_cache import write_analysis
+from ...store.files.analysis_cache import write_analysis
 from ..prints.changed import Changed, changed_counts, comp_counts
 from ..prints.mix import MixPart, mixed
 from ..prints.print_layout import Layout, laid_out

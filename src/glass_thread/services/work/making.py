@@ -8,7 +8,7 @@ from typing import Any
 
 from ...core.signal.errors import AudioError, GlassThreadError
 from ...core.signal.types import Analysis
-from ...store.analysis_cache import analysis_id_of
+from ...store.files.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
 from ..folder.workspace import Workspace
 from ..history.carry_over import carry_over
@@ -26,7 +26,7 @@ def job_of(desk: Desk, task: Task) -> Job | None:
     assert task.track_id is not None
     if task.kind == "print":
         return _mix_job(desk, task) if task.wanted.get("mix") else _print_job(desk, task)
-    track = desk.workspace.tracks.get(task.track_id)
+    track = desk.workspace.tracks.get(task.track_id, even_removed=True)
     if track.role == "backing":
         return ScanJob(track.audio_hash)
     if task.kind == "analyse" and track.analysis_id != analysis_id_of(track.audio_hash):
@@ -68,7 +68,7 @@ def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     if task.kind == "print":
         return _keep_print(desk, task, outcome)
     workspace = desk.workspace
-    track = workspace.tracks.get(task.track_id)
+    track = workspace.tracks.get(task.track_id, even_removed=True)
     if track.role == "backing":
         workspace.tracks.change(track.id, {"ready": True})
         return {"notes": 0}

@@ -10,14 +10,14 @@ from ..folder.workspace import Workspace, tidy
 def give_up(workspace: Workspace, task: Task, state: str, message: str) -> None:
     """End a task without a result; a track that was still being brought in goes with it."""
     if task.kind == "import" and task.track_id is not None and not _ready(workspace, task.track_id):
-        workspace.tracks.remove(task.track_id)
+        workspace.tracks.forget([task.track_id])
         tidy(workspace)
     workspace.tasks.change(task.id, state=state, message=message)
 
 
 def _ready(workspace: Workspace, track_id: str) -> bool:
     try:
-        return workspace.tracks.get(track_id).ready
+        return workspace.tracks.get(track_id, even_removed=True).ready
     except NotFoundError:
         return False
 

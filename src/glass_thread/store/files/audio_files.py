@@ -9,9 +9,9 @@ import uuid
 from pathlib import Path
 from typing import BinaryIO
 
-from ..core.signal.errors import AudioError, TooLargeError
-from ..formats.atomic import PART, put_in_place, write_whole
-from ..formats.audio import AudioReader
+from ...core.signal.errors import AudioError, TooLargeError
+from ...formats.atomic import PART, put_in_place, write_whole
+from ...formats.audio import AudioReader
 
 LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20

@@ -10,10 +10,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.analysis.analysis import ANALYSIS_VERSION
-from ..core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
-from ..formats.plain_data import note_from_data, note_to_data
-from .byte_cache import ByteCache
+from ...core.analysis.analysis import ANALYSIS_VERSION
+from ...core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
+from ...formats.plain_data import note_from_data, note_to_data
+from ..byte_cache import ByteCache
 
 HELD_BYTES = 128 << 20
 _NOTE_BYTES = 400

@@ -1,5 +1,5 @@
 from glass_thread.core.signal.errors import ParameterError
-from glass_thread.services.song.tune_passes import list_passes, remove_pass, save_pass
+from glass_thread.services.history.tune_passes import list_passes, remove_pass, save_pass
 from tests.services.case import SongCase
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import errno
 
-from ..core.signal.errors import GlassThreadError
+from ...core.signal.errors import GlassThreadError
 
 _FULL = frozenset({errno.ENOSPC, errno.EDQUOT, errno.EFBIG})
 _SENTENCES = {

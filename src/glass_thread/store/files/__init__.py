@@ -1,0 +1,1 @@
+"""Recordings, analyses and prints as files of the data folder."""
