@@ -189,9 +189,13 @@ class EditsTest(ApiCase):
         track = self.ready_track()
         root = self.content(track)["step_id"]
         self.edit(track, type="tune", note_ids=["n0003"])
-        body = {"base": root, "operation": {"type": "tune", "note_ids": ["n0001"]}}
+        body = {"base": root, "operation": {"type": "put_back", "note_ids": ["n0003"]}}
         late = self.client.post(f"{API}/tracks/{track}/edits", json=body)
         self.assertEqual((late.status_code, late.json["head"]), (409, self.content(track)["step_id"]))
+        body = {"base": root, "operation": {"type": "tune", "note_ids": ["n0001"]}}
+        on_top = self.client.post(f"{API}/tracks/{track}/edits", json=body)
+        changed = {note["id"] for note in on_top.json["notes"] if note["edited"]}
+        self.assertEqual((on_top.status_code, changed), (200, {"n0001", "n0003"}))
 
     def test_hostile_edits_get_a_sentence_and_change_nothing(self) -> None:
         track = self.ready_track()

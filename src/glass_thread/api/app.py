@@ -12,6 +12,7 @@ from .. import __version__
 from ..services.folder.workspace import Workspace
 from ..services.history.previews import Previews
 from ..services.session.desk import Desk
+from ..services.session.news import News
 from ..services.sound.marks_ahead import MarksAhead
 from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
@@ -24,6 +25,7 @@ from .handoff import handoff_routes
 from .interchange import interchange_routes
 from .json_bodies import Json, register_json_check
 from .keys import key_routes
+from .news import news_routes
 from .operation_schemas import describe_operations
 from .report import report_routes
 from .security import register_security
@@ -63,6 +65,7 @@ def serve(app: APIFlask, workspace: Workspace) -> None:
     app.extensions["foreman"] = Foreman(app.extensions["desk"])
     app.extensions["turns"] = Turns()
     app.extensions["marks_ahead"] = MarksAhead(app.extensions["desk"].sound, app.extensions["turns"])
+    app.extensions["news"] = News(workspace)
     app.extensions["previews"] = Previews(app.extensions["desk"])
 
 
@@ -80,7 +83,8 @@ def with_routes(chosen: Settings) -> APIFlask:
     app.spec_processor(describe_operations)
     for routes in (
         song_routes, song_step_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes,
-        task_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes, work_routes,
+        task_routes, news_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes,
+        work_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

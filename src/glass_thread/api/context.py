@@ -7,6 +7,7 @@ from flask import current_app
 from ..services.folder.workspace import Workspace
 from ..services.history.previews import Previews
 from ..services.session.desk import Desk
+from ..services.session.news import News
 from ..services.sound.marks_ahead import MarksAhead
 from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
@@ -35,6 +36,11 @@ def turns() -> Turns:
 def marks_ahead() -> MarksAhead:
     """Who finds the pitch marks of an opened track."""
     return current_app.extensions["marks_ahead"]
+
+
+def news() -> News:
+    """What is new in a song, for every window that shows it."""
+    return current_app.extensions["news"]
 
 
 def previews() -> Previews:

@@ -10,7 +10,9 @@ import waitress
 from waitress.channel import HTTPChannel
 from waitress.task import ErrorTask
 
-THREADS = 8
+from ..services.session.news import MOST_LISTENERS
+
+THREADS = 8 + MOST_LISTENERS  # each that listens to news keeps one
 LARGEST_BODY = 2**31 - 1
 _SENTENCES = {
     400: "The request is not HTTP that can be read.",

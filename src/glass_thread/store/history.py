@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select, text, update
+from sqlalchemy import bindparam, func, select, text, update
 from sqlalchemy.orm import Session, undefer_group
 
 from ..core.document.operations.registry import OPERATIONS
@@ -55,6 +55,13 @@ _gone = VersionRow.__table__.c.removed_at
 _VERSION = Finder(Version, VersionRow, ["id"])
 _VERSIONS = Finder(Version, VersionRow, ["track_id"], _gone.is_(None), order="position")
 _REMOVED = Finder(Version, VersionRow, ["track_id"], _gone.is_not(None), order="position")
+
+
+_HEADS = (
+    select(VersionRow.track_id, VersionRow.id, VersionRow.head_id)
+    .join(TrackRow, TrackRow.id == VersionRow.track_id)
+    .where(TrackRow.song_id == bindparam("song_id"), TrackRow.removed_at.is_(None))
+)
 
 
 class History:
@@ -257,6 +264,14 @@ class History:
         found = _VERSION.one(self._database, id=version_id)
         if found is None:
             raise NotFoundError(_NO_VERSION)
+        return found
+
+    def heads(self, song_id: str) -> dict[str, dict[str, str]]:
+        """Where every version of a song's tracks stands: track to version to step."""
+        found: dict[str, dict[str, str]] = {}
+        with self._database.look() as connection:
+            for track_id, version_id, head_id in connection.execute(_HEADS, {"song_id": song_id}):
+                found.setdefault(track_id, {})[version_id] = head_id
         return found
 
     def root_of(self, track_id: str) -> str:

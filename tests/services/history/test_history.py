@@ -160,13 +160,43 @@ class RandomSequenceTest(TakeCase):
 
 
 class StepTest(TakeCase):
-    def test_a_stale_edit_changes_nothing_and_says_where_it_stands(self) -> None:
+    def test_a_stale_edit_of_the_same_changes_nothing_and_says_what_is_in_the_way(self) -> None:
+        old = self.head()
+        self.do(type="set", note_ids=["n0001"], values={"level_db": 2.0})
+        self.do(type="tune", note_ids=["n0003"])
+        before = self.now().content
+        for operation, mine in (
+            ({"type": "tune", "note_ids": ["n0001", "n0002"]}, "Tune"), ({"type": "join", "note_ids": ["n0001", "n0002"]}, "Join"),
+            ({"type": "move", "note_ids": ["n0001"], "cents": 100.0}, "Move"), ({"type": "put_back", "note_ids": ["n0001"]}, "Put back"),
+        ):  # fmt: skip
+            with self.subTest(operation), self.assertRaises(StaleEditError) as raised:
+                edit(self.desk, self.track.id, operation, base=old)
+            self.assertEqual(raised.exception.current, self.head())
+            self.assertRegex(str(raised.exception), f"“(Level|Tune).*was done elsewhere meanwhile.*“.*{mine}")
+        self.assertEqual(self.now().content, before)
+
+    def test_a_stale_edit_of_something_else_is_laid_on_top(self) -> None:
         old = self.head()
         self.do(type="tune", note_ids=["n0001"])
-        with self.assertRaises(StaleEditError) as raised:
-            edit(self.desk, self.track.id, {"type": "tune", "note_ids": ["n0002"]}, base=old)
-        self.assertEqual(raised.exception.current, self.head())
-        self.assertEqual(self.now().content.notes["n0002"].gesture.pull, 0.0)
+        self.do(type="pin", at_s=0.3)
+        late = edit(self.desk, self.track.id, {"type": "tune", "note_ids": ["n0003"]}, base=old)
+        edit(self.desk, self.track.id, {"type": "pin", "at_s": 0.9}, base=old)
+        notes = self.now().content.notes
+        self.assertEqual([notes[name].gesture.pull for name in ("n0001", "n0002", "n0003")], [1.0, 0.0, 1.0])
+        self.assertEqual(len(self.now().content.pins), 2)
+        self.assertEqual(late.moved.before.step_id, old)  # so that the answer brings whoever asked all the way
+        self.assertEqual(late.version.head_id, late.step.id)
+        fresh = Desk(self.work).at(self.track.id)
+        self.assertEqual(fresh.content, self.now().content)
+
+    def test_a_stale_edit_after_an_undo_elsewhere(self) -> None:
+        self.do(type="tune", note_ids=["n0001"])
+        old = self.head()
+        undo(self.desk, self.track.id, base=old)
+        edit(self.desk, self.track.id, {"type": "tune", "note_ids": ["n0003"]}, base=old)
+        self.assertEqual(self.now().content.notes["n0001"].gesture.pull, 0.0)
+        with self.assertRaises(StaleEditError):
+            edit(self.desk, self.track.id, {"type": "nudge", "note_ids": ["n0001"], "values": {"pull": -0.5}}, base=old)
 
     def test_an_edit_that_changes_nothing_leaves_no_step(self) -> None:
         head = self.head()

@@ -4,7 +4,7 @@ import { type Panel, store } from "../document/track/store";
 import { redoComp, undoComp } from "./versions/comps";
 import { redo, undo } from "./notes/editing";
 import { applyListening, listenTo } from "../listening/playing";
-import { redoSong, undoSong } from "./stack";
+import { redoSong, undoSong } from "./song/song_steps";
 
 /** Show another panel; what cannot be listened to there gives way to what is tuned, and a window to a comp's own. */
 export function showPanel(panel: Panel): void {

@@ -2,7 +2,7 @@
 
 import { api } from "../api/client";
 import type { Operation } from "../document/track/model";
-import type { EditOut, TrackOut } from "../document/schema";
+import type { TrackOut } from "../document/schema";
 import { store } from "../document/track/store";
 import { vocalsOf } from "../document/track/vocals";
 import { afterChanges } from "../session/changes";
@@ -42,24 +42,6 @@ export function clearBreathsOfStack(): Promise<boolean> {
 
 export function clearBreaths(trackIds: readonly string[], more = ""): Promise<boolean> {
   return editTracks({ type: "set_breaths", note_ids: [], air_ids: [], values: { muted: true } }, trackIds, more);
-}
-
-function inSong(send: (songId: string) => Promise<EditOut>): Promise<boolean> {
-  return afterChanges(async () => {
-    const { song } = store.getState();
-    if (!song) return;
-    const { track_id, others } = await send(song.id);
-    await changed([track_id, ...others]);
-  });
-}
-
-/** Take back what was done last on any track of the song. */
-export function undoSong(): Promise<boolean> {
-  return inSong(api.undoSong);
-}
-
-export function redoSong(): Promise<boolean> {
-  return inSong(api.redoSong);
 }
 
 function vocals(): TrackOut[] {

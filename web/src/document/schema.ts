@@ -2611,6 +2611,26 @@ export type BaseIn = {
     version_id?: string | null;
 };
 
+export type EditOut = {
+    notes: Array<NoteOut>;
+    air: Array<AirOut>;
+    gaps: Array<GapOut>;
+    pins: Array<PinOut>;
+    glazes: Array<GlazeOut>;
+    choices: Array<ChoiceOut>;
+    borrows: Array<BorrowOut>;
+    links: Array<LinkOut>;
+    level_stretches: Array<LevelStretchOut>;
+    times: TimesChangeOut | null;
+    gone: Array<string>;
+    changed: Array<SpanOut>;
+    curves: Array<CurvePieceOut>;
+    track_id: string;
+    version: VersionOut;
+    step: StepOut | null;
+    others: Array<string>;
+};
+
 export type CutsOut = {
     cuts: Array<CutOut>;
 };
@@ -2666,6 +2686,21 @@ export type StackChangeOut = {
     changed: number;
 };
 
+export type SongStepsOut = {
+    steps: Array<SongStepOut>;
+};
+
+export type SongStepOut = {
+    id: string;
+    number: number;
+    label: string;
+    /**
+     * done, undone or left
+     */
+    state: string;
+    created_at: number;
+};
+
 export type TempoEstimateOut = {
     tempos: Array<TempoOut>;
     confidence: number;
@@ -2693,24 +2728,113 @@ export type WorkerIn = {
     worker: string;
 };
 
-export type EditOut = {
-    notes: Array<NoteOut>;
-    air: Array<AirOut>;
-    gaps: Array<GapOut>;
-    pins: Array<PinOut>;
-    glazes: Array<GlazeOut>;
-    choices: Array<ChoiceOut>;
-    borrows: Array<BorrowOut>;
-    links: Array<LinkOut>;
-    level_stretches: Array<LevelStretchOut>;
-    times: TimesChangeOut | null;
-    gone: Array<string>;
-    changed: Array<SpanOut>;
-    curves: Array<CurvePieceOut>;
-    track_id: string;
-    version: VersionOut;
-    step: StepOut | null;
-    others: Array<string>;
+export type SongMovedOut = {
+    song: SongOut1;
+    label: string;
+    /**
+     * whose versions moved
+     */
+    tracks: Array<string>;
+};
+
+export type TaskOut = {
+    id: string;
+    kind: string;
+    song_id: string | null;
+    track_id: string | null;
+    state: string;
+    stage: string;
+    share: number;
+    message: string;
+    wanted: WantedOut;
+    result: {
+        [key: string]: unknown;
+    };
+};
+
+export type TrackOut = {
+    id: string;
+    song_id: string;
+    name: string;
+    role: string;
+    sample_rate: number;
+    channels: number;
+    frames: number;
+    container: string;
+    subtype: string;
+    duration_s: number;
+    offset_s: number;
+    level_db: number;
+    muted: boolean;
+    ready: boolean;
+    notes_found: number;
+    version_id: string | null;
+    position: number;
+    words: {
+        [key: string]: string;
+    };
+    progress: ProgressOut | null;
+    derived_from: string | null;
+    singer: string;
+    pan: number;
+    heard_version: string | null;
+    head_id: string | null;
+};
+
+export type MarkerOut = {
+    bar: number;
+    beat: number;
+    text: string;
+    at_s: number;
+};
+
+export type TempoChange = {
+    bar: number;
+    beat?: number;
+    tempo: number;
+    beats_per_bar: number;
+    beat_unit: number;
+};
+
+export type TemperamentOut = {
+    name: string;
+    title: string;
+    mapped: boolean;
+};
+
+export type SongOut1 = {
+    id: string;
+    title: string;
+    tonic: number;
+    scale: string;
+    classes: Array<number>;
+    reference_hz: number;
+    reference_key: number;
+    reference_name: string;
+    temperament: TemperamentOut;
+    key_title: string;
+    key_changes: Array<KeyAt>;
+    /**
+     * not told in lists
+     */
+    pitches: PitchesOut | null;
+    tempo: number;
+    beats_per_bar: number;
+    beat_unit: number;
+    bar_one_s: number;
+    key_chosen: boolean;
+    tempo_chosen: boolean;
+    tempo_changes: Array<TempoChange>;
+    /**
+     * goes up with every step, undo and redo of the song
+     */
+    turn: number;
+    done: Array<string>;
+    markers: Array<MarkerOut>;
+    handoff: string | null;
+    created_at: number;
+    tracks: Array<TrackOut>;
+    tasks: Array<TaskOut>;
 };
 
 export type DoneIn = {
@@ -2737,6 +2861,10 @@ export type TrackChangeIn = {
     words?: {
         [key: string]: string;
     };
+    /**
+     * the turn the change is made on: what was changed since is not overwritten (409)
+     */
+    base?: number;
 };
 
 export type HandoffFoldersOut = {
@@ -2760,20 +2888,16 @@ export type SongChangeIn = {
     tempo_changes?: Array<TempoChange>;
     markers?: Array<Marker>;
     done?: Array<string>;
+    /**
+     * the turn the change is made on: what was changed since is not overwritten (409)
+     */
+    base?: number;
 };
 
 export type Marker = {
     bar: number;
     beat?: number;
     text: string;
-};
-
-export type TempoChange = {
-    bar: number;
-    beat?: number;
-    tempo: number;
-    beats_per_bar: number;
-    beat_unit: number;
 };
 
 export type HttpError = {
@@ -2858,6 +2982,27 @@ export type MidiTempoOut = {
     markers: Array<Marker>;
 };
 
+export type SweptOut = {
+    files: number;
+    size: number;
+};
+
+export type RemovedOut = {
+    removed: Array<RemovedThingOut>;
+};
+
+export type RemovedThingOut = {
+    /**
+     * song or track
+     */
+    kind: string;
+    id: string;
+    name: string;
+    song: string;
+    removed_at: number;
+    seconds: number;
+};
+
 export type ScalesOut = {
     scales: Array<ScaleOut>;
     temperaments: Array<TemperamentWords>;
@@ -2893,98 +3038,6 @@ export type ValidationError = {
     message?: string;
 };
 
-export type SongOut1 = {
-    id: string;
-    title: string;
-    tonic: number;
-    scale: string;
-    classes: Array<number>;
-    reference_hz: number;
-    reference_key: number;
-    reference_name: string;
-    temperament: TemperamentOut;
-    key_title: string;
-    key_changes: Array<KeyAt>;
-    /**
-     * not told in lists
-     */
-    pitches: PitchesOut | null;
-    tempo: number;
-    beats_per_bar: number;
-    beat_unit: number;
-    bar_one_s: number;
-    key_chosen: boolean;
-    tempo_chosen: boolean;
-    tempo_changes: Array<TempoChange>;
-    /**
-     * the title of the key before
-     */
-    earlier_key: string | null;
-    done: Array<string>;
-    markers: Array<MarkerOut>;
-    handoff: string | null;
-    created_at: number;
-    tracks: Array<TrackOut>;
-    tasks: Array<TaskOut>;
-};
-
-export type TaskOut = {
-    id: string;
-    kind: string;
-    song_id: string | null;
-    track_id: string | null;
-    state: string;
-    stage: string;
-    share: number;
-    message: string;
-    wanted: WantedOut;
-    result: {
-        [key: string]: unknown;
-    };
-};
-
-export type TrackOut = {
-    id: string;
-    song_id: string;
-    name: string;
-    role: string;
-    sample_rate: number;
-    channels: number;
-    frames: number;
-    container: string;
-    subtype: string;
-    duration_s: number;
-    offset_s: number;
-    level_db: number;
-    muted: boolean;
-    ready: boolean;
-    notes_found: number;
-    version_id: string | null;
-    position: number;
-    words: {
-        [key: string]: string;
-    };
-    progress: ProgressOut | null;
-    derived_from: string | null;
-    singer: string;
-    pan: number;
-    heard_version: string | null;
-    head_id: string | null;
-};
-
-export type MarkerOut = {
-    bar: number;
-    beat: number;
-    text: string;
-    at_s: number;
-};
-
-export type TemperamentOut = {
-    name: string;
-    title: string;
-    mapped: boolean;
-};
-
 export type SongsOut = {
     songs: Array<SongOut>;
 };
@@ -3013,9 +3066,9 @@ export type SongOut = {
     tempo_chosen: boolean;
     tempo_changes: Array<TempoChange>;
     /**
-     * the title of the key before
+     * goes up with every step, undo and redo of the song
      */
-    earlier_key: string | null;
+    turn: number;
     done: Array<string>;
     markers: Array<MarkerOut>;
     handoff: string | null;

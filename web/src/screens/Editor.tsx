@@ -20,6 +20,7 @@ import type { Panel as PanelName } from "../document/track/store";
 import { goTo, keepAddress } from "../session/address";
 import { stop } from "../listening/playing";
 import { useReadyToPlay } from "../hooks/ready_to_play";
+import { followSong } from "../commands/song/news";
 import { watchLead } from "../commands/stack";
 import { useKeyboard } from "../hooks/useKeyboard";
 import { useEditor } from "../session/useStore";
@@ -85,6 +86,8 @@ export function Editor() {
   useReadyToPlay();
   useEffect(keepAddress, []);
   useEffect(watchLead, []);
+  const songId = useEditor((s) => s.song?.id);
+  useEffect(() => (songId ? followSong(songId) : undefined), [songId]);
   useEffect(() => stop, []);
   const panel = useEditor((s) => s.panel);
   const ready = useEditor((s) => s.curves !== null);

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import styled from "styled-components";
+import { Removed } from "../components/songs/Removed";
 import { SongCard } from "../components/songs/SongCard";
 import { Button, Field, MainButton, Quiet } from "../components/ui/controls";
 import { Picker } from "../components/ui/Picker";
@@ -107,6 +108,7 @@ export function Songs() {
       {found.map((song) => (
         <SongCard key={song.id} song={song} />
       ))}
+      <Removed />
       {songs && songs.length > 0 && found.length === 0 && <Quiet>{`No song or track is called “${search}”.`}</Quiet>}
     </Layout>
   );

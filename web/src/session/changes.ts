@@ -11,9 +11,12 @@ export function settled(): Promise<unknown> {
   return editorSession().settled();
 }
 
-/** Do something with the server after every change of the open track asked for so far. */
-export function afterChanges(work: () => Promise<unknown>): Promise<boolean> {
-  return editorSession().after(() => report(work));
+/**
+ * Do something with the server after every change of the open track asked for so far; what was refused because others
+ * changed the same can be done `again`.
+ */
+export function afterChanges(work: () => Promise<unknown>, again?: () => void): Promise<boolean> {
+  return editorSession().after(() => report(work, undefined, again));
 }
 
 /** Change the open song; what that makes of the open track's notes is read after it, their sound and curves stay. */
@@ -23,7 +26,8 @@ export async function changeOpenSong(send: (songId: string) => Promise<SongOut>)
   return (await report(async () => store.setState({ song: await send(song.id) }))) && readContentAgain();
 }
 
-function readContentAgain(): Promise<boolean> {
+/** Read what the open track's notes are judged to be under the song as it stands now. */
+export function readContentAgain(): Promise<boolean> {
   return afterChanges(async () => {
     const { content } = store.getState();
     if (!content) return;

@@ -1,15 +1,16 @@
 import { ApiError } from "../api/errors";
 import { store } from "../document/track/store";
 
-/** Run work whose failure is shown to the user; true when it went well. */
-export async function report(work: () => Promise<unknown>, about?: string): Promise<boolean> {
+/** Run work whose failure is shown to the user, with a way to do it again where there is one; true when it went well. */
+export async function report(work: () => Promise<unknown>, about?: string, again?: () => void): Promise<boolean> {
   try {
     await work();
     mended(about ?? "");
     return true;
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") return false; // called off: nothing went wrong
-    say(describe(error, about), "trouble", about);
+    const refused = error instanceof ApiError && error.status === 409;
+    say(describe(error, about), "trouble", about, refused ? again : undefined);
     return false;
   }
 }
@@ -35,8 +36,8 @@ store.subscribe((now, before) => {
 });
 
 /** Show a message; good news goes away by itself, trouble when what it is about goes well or the user closes it. */
-export function say(text: string, kind: "trouble" | "done", about = ""): void {
+export function say(text: string, kind: "trouble" | "done", about = "", again?: () => void): void {
   window.clearTimeout(timer);
-  store.setState({ message: { text, kind, about } });
+  store.setState({ message: { text, kind, about, ...(again && { again }) } });
   if (kind === "done") timer = window.setTimeout(() => store.setState({ message: null }), 4000);
 }

@@ -33,6 +33,7 @@ from ..session.desk import Desk, Moved, Standing
 from ..voices.borrowing import loan_for
 from ..voices.following import lead_for
 from .lines import lines_for
+from .on_top import standing_to_edit
 from .rows import rows_of
 from .shared_steps import Along, made_again, taken_back
 
@@ -69,18 +70,20 @@ def _at_base(desk: Desk, track_id: str, version_id: str | None, base: str) -> tu
 def edit(
     desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None, in_song: str = ""
 ) -> Done:
-    """Apply one operation, given as plain data, to a version whose head is `base`.
+    """Apply one operation, given as plain data, to a version that was seen at the step `base`.
 
-    An edit that changes nothing leaves no step.  With `in_song`, a label, it is a step of the song too.
+    What was done since is kept: the edit is laid on top, or is a StaleEditError when both are about the same.  An edit
+    that changes nothing leaves no step.  With `in_song`, a label, it is a step of the song too.
     """
     asked = parse_operation(operation)
-    version, before = _at_base(desk, track_id, version_id, base)
-    change, after = applied(desk, before, asked)
+    version, before = open_version(desk, track_id, version_id), desk.at(track_id, base)
+    on = standing_to_edit(desk, version, before, asked, lambda standing: applied(desk, standing, asked)[0])
+    change, after = applied(desk, on, asked)
     if not change:
-        return Done(version, desk.moved(before, before))
+        return Done(version, desk.moved(before, on))
     moved = desk.moved(before, after)
     refuse_squeeze(moved)
-    new = NewStep(version.id, base, describe(asked, change), asked.to_data(), change_to_data(change))
+    new = NewStep(version.id, version.head_id, describe(asked, change), asked.to_data(), change_to_data(change))
     logged = (before.song.id, in_song) if in_song else None
     ((version, step),) = desk.workspace.history.append([new], logged=logged)
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)

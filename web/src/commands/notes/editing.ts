@@ -75,7 +75,7 @@ async function take(answer: EditOut, session: EditorSession, base: Base): Promis
 }
 
 /** A change of the open track, on the step that the one before it left; also when the track has been left meanwhile. */
-function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promise<boolean> {
+function change(send: (trackId: string, base: Base) => Promise<EditOut>, again?: () => void): Promise<boolean> {
   const session = editorSession();
   return afterChanges(async () => {
     const { standing } = session;
@@ -87,7 +87,7 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>): Promis
       if (!session.over && error instanceof ApiError && error.status === 409) await refresh(trackId);
       throw error;
     }
-  });
+  }, again);
 }
 
 /** Bring the open track level with what a link of it leads to. */
@@ -123,7 +123,10 @@ export async function refreshOpen(trackIds: string[]): Promise<void> {
 }
 
 export function edit(operation: Operation): Promise<boolean> {
-  return change((trackId, base) => api.edit(trackId, base, operation));
+  return change(
+    (trackId, base) => api.edit(trackId, base, operation),
+    () => void edit(operation),
+  );
 }
 
 export function undo(): Promise<boolean> {

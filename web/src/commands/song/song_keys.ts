@@ -4,7 +4,6 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { KeyChangeOut, KeysIn, ScalaOut } from "../../document/schema";
 import { store } from "../../document/track/store";
-import { changeOpenSong } from "../../session/changes";
 import { report } from "../../session/report";
 import { useAsked } from "../../session/useAsked";
 import { useEditor } from "../../session/useStore";
@@ -17,11 +16,6 @@ export function useScales(): void {
   useEffect(() => {
     if (!known) void report(async () => store.setState({ scales: await api.scales() }), "The scales");
   }, [known]);
-}
-
-/** Take the last change of key and tuning back. */
-export function putKeyBack(): Promise<boolean> {
-  return changeOpenSong(api.keyBack);
 }
 
 interface Told {
@@ -55,7 +49,7 @@ export function keyWords(change: KeyChangeOut): string {
     change.tuned_elsewhere > 0 ? `; tuned now, ${change.tuned_elsewhere} of them would go elsewhere` : "";
   const tuned =
     change.tuned === 0 ? "No note is tuned yet." : `${notes(change.tuned)} tuned: all stay where they are${elsewhere}.`;
-  return `${tuned} ${notes(change.untuned_moved)} not tuned yet get another target. “Put the key back” undoes it.`;
+  return `${tuned} ${notes(change.untuned_moved)} not tuned yet get another target. The song's steps take it back.`;
 }
 
 /** Read a Scala file; null when it cannot be read, which is then said with its line. */

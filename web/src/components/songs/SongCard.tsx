@@ -83,7 +83,7 @@ function Remove({ songId }: { songId: string }) {
   if (!sure) return <Button onPress={() => setSure(true)}>Remove…</Button>;
   return (
     <>
-      <Button onPress={() => void removeSong(songId)}>Remove for good</Button>
+      <Button onPress={() => void removeSong(songId)}>Remove the song</Button>
       <Button onPress={() => setSure(false)}>Keep</Button>
     </>
   );

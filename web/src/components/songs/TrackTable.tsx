@@ -19,6 +19,7 @@ import { goTo } from "../../session/address";
 import { orderTracks } from "../../commands/song/songs";
 import { useEditor } from "../../session/useStore";
 import { PlainButton, Unseen } from "../ui/controls";
+import { ChangeTrack } from "../windows/song/ChangeTrack";
 import { TrackOutline } from "./TrackOutline";
 
 const Rows = styled(Table)`
@@ -91,6 +92,7 @@ const HEADS: readonly (readonly [string, string, number])[] = [
   ["Flags", "number", 62],
   ["Done", "number", 62],
   ["Last worked", "", 108],
+  ["Change", "", 34],
 ];
 const SPOKEN = new Set(["Track", "Role", "Length", "Rate", "Notes"]); // what names a row
 
@@ -130,7 +132,7 @@ export function TrackTable({ song, onFiles }: { song: SongOut; onFiles: (files: 
       <TableHeader>
         {HEADS.map(([name, kind, width]) => (
           <Column key={name} id={name} className={kind} style={width ? { width } : {}} isRowHeader={SPOKEN.has(name)}>
-            {name === "Order" ? <Unseen>Order</Unseen> : name}
+            {name === "Order" || name === "Change" ? <Unseen>{name}</Unseen> : name}
           </Column>
         ))}
       </TableHeader>
@@ -163,6 +165,7 @@ function TrackRow({ track, now_s }: { track: TrackOut; now_s: number }) {
       {cell("number flags", <HowFar track={track} text={(far) => (far.flags > 0 ? `⚑ ${far.flags}` : "")} />)}
       {cell("number", <HowFar track={track} text={(far) => `${doneShare(far.done_s, far.sung_s)} %`} />)}
       {cell("", <HowFar track={track} text={(far) => (far.worked_at ? whenText(far.worked_at, now_s) : "")} />)}
+      {cell("", <ChangeTrack track={track} />)}
     </Row>
   );
 }

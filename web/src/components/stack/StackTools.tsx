@@ -47,6 +47,7 @@ export function StackTools() {
       </Button>
       <span className="room" />
       <ActionMenu label="Make a track" text="Make…" actions={make} />
+      <Button onPress={() => showWindow("song_steps")}>Song's steps…</Button>
       <Button onPress={fitSong}>Whole song</Button>
     </ToolLine>
   );

@@ -7,6 +7,7 @@ import { heardChoices } from "../../commands/stack";
 import { changeTrack, toggleSolo } from "../../listening/stack_levels";
 import { useEditor } from "../../session/useStore";
 import { Button, PlainButton, Quiet } from "../ui/controls";
+import { ChangeTrack } from "../windows/song/ChangeTrack";
 import { Picker } from "../ui/Picker";
 import { FaderAndField } from "../ui/ValueRow";
 import { RoleShape } from "./RoleShape";
@@ -142,6 +143,7 @@ export function TrackHead({ track, open, songId }: { track: TrackOut; open: bool
         )}
         <Quiet>{facts(track)}</Quiet>
         <span className="room" />
+        <ChangeTrack track={track} />
         <Button
           aria-pressed={track.muted}
           onPress={() => void changeTrack(track.id, { muted: !track.muted })}

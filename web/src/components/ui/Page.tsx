@@ -80,6 +80,7 @@ function Said({ as: Frame }: { as: typeof Banner | typeof Words }) {
       {message && (
         <Frame $trouble={message.kind === "trouble"}>
           <span>{message.text}</span>
+          {message.again && <Button onPress={message.again}>Do it again</Button>}
           <Button onPress={dismissMessage} aria-label="Dismiss the message">
             Close
           </Button>

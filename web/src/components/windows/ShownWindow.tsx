@@ -16,6 +16,7 @@ import { PassWindow } from "./passes/PassWindow";
 import { QuantiseWindow } from "./passes/QuantiseWindow";
 import { ReadAgainWindow, RecutWindow } from "./passes/RecutWindow";
 import { TwoPitchesWindow } from "./passes/TwoPitchesWindow";
+import { SongStepsWindow } from "./song/SongStepsWindow";
 import { VersionsWindow } from "./VersionsWindow";
 
 const WINDOWS: Record<WindowName, ComponentType> = {
@@ -38,6 +39,7 @@ const WINDOWS: Record<WindowName, ComponentType> = {
   gaps: GapsWindow,
   loudness: LoudnessWindow,
   versions: VersionsWindow,
+  song_steps: SongStepsWindow,
 };
 
 /** The window beside the sheet.  What is chosen in it belongs to the open track: with another one it begins anew. */

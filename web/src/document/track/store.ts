@@ -30,6 +30,8 @@ export interface Message {
   kind: "trouble" | "done";
   /** what it is about: when that goes well, the message goes */
   about: string;
+  /** does what was refused once more */
+  again?: () => void;
 }
 
 /** A file that was refused because it ends early, until the user says whether to take it as far as it goes. */
@@ -68,7 +70,8 @@ export type WindowName =
   | "even"
   | "gaps"
   | "loudness"
-  | "versions";
+  | "versions"
+  | "song_steps";
 
 /** What a song that has none yet is offered. */
 export type Offered = "key" | "tempo";

@@ -13,9 +13,10 @@ import type {
 import { store } from "../../../document/track/store";
 import { barAndBeat } from "../../../document/time/time_text";
 import { loadKeys } from "../../../commands/song/offers";
-import { putKeyBack, useKeyChange, useScales } from "../../../commands/song/song_keys";
+import { useKeyChange, useScales } from "../../../commands/song/song_keys";
 import { changeSong } from "../../../commands/song/songs";
 import { useEditor } from "../../../session/useStore";
+import { showWindow } from "../../../session/view";
 import { Button, Field, MainButton, Quiet } from "../../ui/controls";
 import { Window } from "../../ui/Window";
 import { KeyChanges } from "./KeyChanges";
@@ -158,14 +159,14 @@ function SoundsLike({ trackId, onTake }: { trackId: string; onTake: (key: KeyOut
   );
 }
 
-function EndRow({ earlier, onClose }: { earlier: string | null; onClose: () => void }) {
+function EndRow({ onClose }: { onClose: () => void }) {
+  const steps = (): void => {
+    onClose();
+    showWindow("song_steps");
+  };
   return (
     <span className="end">
-      {earlier && (
-        <Button onPress={() => void putKeyBack().then((done) => done && onClose())}>
-          {`Put the key back: ${earlier}`}
-        </Button>
-      )}
+      <Button onPress={steps}>Steps of the song…</Button>
       <Button onPress={onClose}>Cancel</Button>
       <MainButton type="submit">Save</MainButton>
     </span>
@@ -173,7 +174,7 @@ function EndRow({ earlier, onClose }: { earlier: string | null; onClose: () => v
 }
 
 export function SongWindow({ onClose }: { onClose: () => void }) {
-  const song = useEditor((s) => s.song)!;
+  const [song] = useState(() => store.getState().song!); // what the fields began with, whoever changes it meanwhile
   const sounds = useEditor((s) => s.keys);
   const trackId = useEditor((s) => s.trackId);
   const cursor_s = useEditor((s) => s.cursor_s);
@@ -193,7 +194,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
   const everyStep = (): void => setValues(withEveryStep);
   const submit = async (event: SyntheticEvent): Promise<void> => {
     event.preventDefault();
-    if (await changeSong(changeOf({ ...values, key }, song))) onClose();
+    if (await changeSong({ ...changeOf({ ...values, key }, song), base: song.turn })) onClose();
   };
   return (
     <Window title="Key, tempo and tuning" open onClose={onClose}>
@@ -223,7 +224,7 @@ export function SongWindow({ onClose }: { onClose: () => void }) {
         <TuningFields values={values} known={song.temperament} sounds={sounds} put={put} onOtherSteps={everyStep} />
         <TempoFields values={values} put={put} onKeys={takeKeys} />
         <KeyMeaning change={moved ? change : null} trouble={moved ? trouble : ""} />
-        <EndRow earlier={song.earlier_key} onClose={onClose} />
+        <EndRow onClose={onClose} />
       </Grid>
     </Window>
   );
