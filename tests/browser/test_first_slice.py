@@ -236,7 +236,7 @@ class SongsScreenTest(BrowserCase):
         card.locator("input[type=file]").set_input_files([take])
         page.get_by_text("already in the song").wait_for()
         card.get_by_role("button", name="Remove…").click()
-        card.get_by_role("button", name="Remove for good").click()
+        card.get_by_role("button", name="Remove the song").click()
         card.wait_for(state="detached")
 
     def test_a_list_that_comes_late_does_not_hide_a_new_song(self) -> None:
@@ -278,7 +278,7 @@ class SongsScreenTest(BrowserCase):
         for name in names:
             card = page.get_by_role("region", name=name)
             card.get_by_role("button", name="Remove…").click()
-            card.get_by_role("button", name="Remove for good").click()
+            card.get_by_role("button", name="Remove the song").click()
             card.wait_for(state="detached")
         page.get_by_role("row", name=re.compile("^Double 2")).click()
         page.get_by_role("application").wait_for()
@@ -339,7 +339,7 @@ class SongsScreenTest(BrowserCase):
         card.get_by_role("row", name=re.compile(r"taken lead 0:02\.1 44\.1 kHz mono [1-3]")).wait_for()
         self.assertEqual(card.get_by_role("row", name=re.compile("left")).count(), 0)
         card.get_by_role("button", name="Remove…").click()
-        card.get_by_role("button", name="Remove for good").click()
+        card.get_by_role("button", name="Remove the song").click()
         card.wait_for(state="detached")
 
     def test_dropping_a_recording_on_the_page_makes_a_song(self) -> None:
@@ -361,7 +361,7 @@ class SongsScreenTest(BrowserCase):
         card = page.get_by_role("region", name="Evening take")
         card.get_by_role("row", name=re.compile(r"Evening take lead 0:04\.2 44\.1 kHz mono 4")).wait_for()
         card.get_by_role("button", name="Remove…").click()
-        card.get_by_role("button", name="Remove for good").click()
+        card.get_by_role("button", name="Remove the song").click()
         card.wait_for(state="detached")
 
     def test_themes(self) -> None:

@@ -212,10 +212,8 @@ class KeyboardTest(TuningCase):
         )
         self.facts().focus()
         page.keyboard.press("Enter")
-        back = self.window().get_by_role("button", name="Put the key back: D natural minor")
-        back.focus()
-        page.keyboard.press("Enter")
-        self.window_gone()
+        self.window().get_by_role("button", name="Steps of the song…").press("Enter")
+        page.get_by_role("button", name=re.compile("Take back: Key · ")).press("Enter")
         expect(self.facts()).to_contain_text("D natural minor · A4 440 Hz")
 
     def test_the_keys_of_a_midi_file(self) -> None:

@@ -222,7 +222,8 @@ class StepsTest(VersionCase):
         page.get_by_role("button", name="Key, tempo and tuning").get_by_text("432 Hz").wait_for()
         np.testing.assert_allclose(self.sound("tuned", note), before, atol=1e-5)
         page.get_by_role("button", name="Key, tempo and tuning").click()
-        page.get_by_role("button", name=re.compile("Put the key back")).click()
+        page.get_by_role("button", name="Steps of the song…").click()
+        page.get_by_role("button", name="Take back: Tuning · Equal temperament, A4 = 432 Hz").click()
         page.get_by_role("button", name="Key, tempo and tuning").get_by_text("440 Hz").wait_for()
 
 

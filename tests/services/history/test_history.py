@@ -165,10 +165,12 @@ class StepTest(TakeCase):
         self.do(type="set", note_ids=["n0001"], values={"level_db": 2.0})
         self.do(type="tune", note_ids=["n0003"])
         before = self.now().content
-        for operation, mine in (
-            ({"type": "tune", "note_ids": ["n0001", "n0002"]}, "Tune"), ({"type": "join", "note_ids": ["n0001", "n0002"]}, "Join"),
-            ({"type": "move", "note_ids": ["n0001"], "cents": 100.0}, "Move"), ({"type": "put_back", "note_ids": ["n0001"]}, "Put back"),
-        ):  # fmt: skip
+        for mine, operation in (
+            ("Tune", {"type": "tune", "note_ids": ["n0001", "n0002"]}),
+            ("Join", {"type": "join", "note_ids": ["n0001", "n0002"]}),
+            ("Move", {"type": "move", "note_ids": ["n0001"], "cents": 100.0}),
+            ("Put back", {"type": "put_back", "note_ids": ["n0001"]}),
+        ):
             with self.subTest(operation), self.assertRaises(StaleEditError) as raised:
                 edit(self.desk, self.track.id, operation, base=old)
             self.assertEqual(raised.exception.current, self.head())

@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { MessageBanner, PageStyle } from "../components/ui/Page";
+import { ChangedTrack } from "../components/windows/song/ChangeTrack";
 import { readAddress } from "../session/address";
 import { closeTrack, openTrack } from "../commands/song/opening";
 import { Editor } from "./Editor";
@@ -21,6 +22,7 @@ export function App() {
   return (
     <>
       <PageStyle />
+      <ChangedTrack />
       {songId ? (
         <Editor />
       ) : (

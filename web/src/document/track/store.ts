@@ -170,6 +170,8 @@ export interface EditorState extends Remembered {
   /** the step that was marked to compare with */
   markedStep: string | null;
   window: WindowName | null;
+  /** the track whose name, role and place are looked at */
+  changing: string | null;
   /** how the air lane shows the sound: heights of level, or energy over frequency */
   airAs: "level" | "spectrum";
   spectrum: Spectrum | null;
@@ -258,6 +260,7 @@ const AT_FIRST: EditorState = {
   melodyLines: [],
   nearHandle: null,
   window: null,
+  changing: null,
   strainLimit: 50,
   playing: false,
   cursor_s: 0,

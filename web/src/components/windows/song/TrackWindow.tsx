@@ -65,11 +65,9 @@ export function TrackWindow({ track, song, onClose }: { track: TrackOut; song: S
         />
         <label htmlFor="track-place">Begins at (s)</label>
         <Field id="track-place" inputMode="decimal" value={place} onChange={(event) => setPlace(event.target.value)} />
+        {!Number.isFinite(seconds(place)) && <Quiet className="wide">A number of seconds, such as 12.5.</Quiet>}
         <label htmlFor="track-singer">Singer</label>
         <Field id="track-singer" value={singer} onChange={(event) => setSinger(event.target.value)} />
-        <Quiet className="wide">
-          {Number.isFinite(seconds(place)) ? "In seconds of the song." : "A number of seconds, such as 12.5."}
-        </Quiet>
         <span className="end">
           <Button onPress={() => void removeTrack(track.id, track.name).then((done) => done && onClose())}>
             Remove from the song
