@@ -213,7 +213,7 @@ class KeyboardTest(TuningCase):
         self.facts().focus()
         page.keyboard.press("Enter")
         self.window().get_by_role("button", name="Steps of the song…").press("Enter")
-        page.get_by_role("button", name=re.compile("Take back: Key · ")).press("Enter")
+        page.get_by_role("button", name=re.compile("Take back: Tuning · Pythagorean")).press("Enter")
         expect(self.facts()).to_contain_text("D natural minor · A4 440 Hz")
 
     def test_the_keys_of_a_midi_file(self) -> None:

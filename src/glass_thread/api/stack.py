@@ -138,4 +138,4 @@ def post_alignment(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     shown = alignment_shown(desk(), follower, asked)
     pairs = [{"lead_s": a, "follower_s": b, "lead_midi": midi} for a, b, midi in shown.pairs]
     alone = [{"start_s": a, "end_s": b} for a, b in shown.lead_alone]
-    return {"pairs": pairs, "lead_alone": alone, "alone": shown.alone}
+    return {"pairs": pairs, "lead_alone": alone, "alone": shown.alone, "in_a_round": shown.in_a_round}

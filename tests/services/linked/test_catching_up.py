@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import soundfile as sf
 
+from glass_thread.core.document.operations.on_follow import Follow
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.history.edit import Done, edit, undo
 from glass_thread.services.linked.catching_up import CaughtUp, catch_up, catch_up_followers
 from glass_thread.services.linked.deriving import derive
-from glass_thread.services.voices.following import links_shown
+from glass_thread.services.voices.following import alignment_shown, links_shown
 from glass_thread.store.records import Track
 from tests.services.case import TakeCase
 from tests.signals import RATE, sung_short
@@ -103,3 +104,15 @@ class CatchingUpTest(TakeCase):
         undo(self.desk, third.id, base=done.version.head_id)
         self.assertFalse(links_shown(self.desk, self.desk.at(third.id))[0].by_itself)
         self.assertIsNone(self.on(third, type="set_link", by_itself=False).step)
+
+    def test_a_round_is_told_before_it_is_made(self) -> None:
+        def told(follower: Track, lead: Track) -> bool:
+            asked = Follow(lead_track=lead.id)
+            return alignment_shown(self.desk, self.desk.at(follower.id), asked).in_a_round
+
+        self.assertFalse(told(self.track, self.double))
+        (third,) = derive(self.desk, self.track.id, THIRD)
+        self.on(self.double, type="follow", lead_track=third.id, pitch=1.0, timing=0.0)
+        self.assertTrue(told(self.track, self.double))  # which follows what is made of it
+        self.assertTrue(told(third, self.double))
+        self.assertFalse(told(self.double, self.track))

@@ -11,6 +11,8 @@ from glass_thread.services.history.previews import Previews
 from glass_thread.services.linked.catching_up import catch_up
 from glass_thread.services.linked.deriving import derive, name_of, try_voices
 from glass_thread.services.prints.printing import print_file, request_print
+from glass_thread.services.song.song_steps import undo_song
+from glass_thread.services.song.songs import change_song
 from glass_thread.services.voices.following import links_shown
 from glass_thread.services.voices.melodies import melody_match, typed_melody
 from glass_thread.services.work.here import run_task
@@ -152,6 +154,33 @@ class DerivedTest(TakeCase):
         self.assertFalse(self.behind(track))
         assert done.step is not None
         self.assertIsNone(self.up(track).step)
+
+    def test_a_change_of_key_puts_a_harmony_behind_and_catching_up_brings_its_thirds_along(self) -> None:
+        change_song(self.work, self.song.id, {"tonic": 0, "scale": "major"})
+        self.do(type="tune", note_ids=list(self.now().content.notes))
+        (track,) = derive(self.desk, self.track.id, THIRD)
+        (octave,) = derive(self.desk, self.track.id, {"type": "harmony", "semitones": 12.0, "human": 0.0})
+        before = self.desk.at(track.id).content.notes
+        mine = next(iter(before))
+        self.edit(track, type="move", note_ids=[mine], cents=30.0)
+        by_hand = self.desk.at(track.id).content.notes[mine]
+        self.assertFalse(self.behind(track))
+        change_song(self.work, self.song.id, {"tonic": 0, "scale": "natural minor"})
+        self.assertTrue(self.behind(track))
+        self.assertFalse(self.behind(octave))  # an octave is one in every key
+        self.up(track)
+        self.assertFalse(self.behind(track))
+        after = self.desk.at(track.id).content.notes
+        self.assertEqual(after[mine], by_hand)
+        (fresh,) = derive(self.desk, self.track.id, THIRD)
+        asked = {name: one.gesture.target_midi for name, one in self.desk.at(fresh.id).content.notes.items()}
+        got = {name: one.gesture.target_midi for name, one in after.items()}
+        self.assertEqual({**got, mine: 0.0}, {**asked, mine: 0.0})
+        self.assertNotEqual(got, {name: one.gesture.target_midi for name, one in before.items()})
+        undo_song(self.desk, self.song.id)  # the fresh one
+        undo_song(self.desk, self.song.id)  # catching up
+        undo_song(self.desk, self.song.id)  # the key
+        self.assertFalse(self.behind(track))
 
     def test_it_is_printed_and_outlives_what_it_is_made_of(self) -> None:
         (track,) = derive(self.desk, self.track.id, THIRD)

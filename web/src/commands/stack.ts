@@ -83,7 +83,10 @@ export function watchLead(): () => void {
   let quiet: number | undefined;
   return store.subscribe((now, before) => {
     const [open, was] = [now.content, before.content];
-    if (!open || open.track_id !== was?.track_id || open.step_id === was.step_id) return;
+    const edited = open && open.track_id === was?.track_id && open.step_id !== was.step_id;
+    const [song, then] = [now.song, before.song];
+    const otherKeys = song && song.id === then?.id && song.turn !== then.turn && song.key_title !== then.key_title;
+    if (!open || !(edited || otherKeys)) return;
     window.clearTimeout(quiet);
     quiet = window.setTimeout(() => void followersOf(open.track_id), LEAST_QUIET_MS);
   });

@@ -2200,6 +2200,10 @@ export type AlignmentOut = {
     pairs: Array<AlignedOut>;
     lead_alone: Array<LeadAloneOut>;
     alone: Array<string>;
+    /**
+     * the lead follows this track already
+     */
+    in_a_round: boolean;
 };
 
 export type LeadAloneOut = {

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { MessageBanner, PageStyle } from "../components/ui/Page";
-import { ChangedTrack } from "../components/windows/song/ChangeTrack";
+import { ChangedTrack } from "../components/windows/song/TrackWindow";
 import { readAddress } from "../session/address";
 import { closeTrack, openTrack } from "../commands/song/opening";
 import { Editor } from "./Editor";

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from apiflask import Schema
-from apiflask.fields import Dict, Float, Integer, List, Nested, String
+from apiflask.fields import Boolean, Dict, Float, Integer, List, Nested, String
 from apiflask.validators import Length, OneOf, Range
 
 from ...core.document.operations.kinds import MOST_POINTS
@@ -145,3 +145,4 @@ class AlignmentOut(Schema):
     pairs = List(Nested(AlignedOut), required=True)
     lead_alone = List(Nested(LeadAloneOut), required=True)
     alone = List(String(), required=True)
+    in_a_round = Boolean(required=True, metadata={"description": "the lead follows this track already"})

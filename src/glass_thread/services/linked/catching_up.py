@@ -8,6 +8,7 @@ from ...core.document.items.links import Link
 from ...core.signal.errors import ParameterError
 from ...store.records import Track
 from ..history.edit import Done, edit
+from ..session.behind import is_behind
 from ..session.desk import Desk, Standing
 from .deriving import caught_up_words, made_anew
 
@@ -49,7 +50,9 @@ def catch_up_followers(desk: Desk, lead_track: str) -> list[CaughtUp]:
     lead = desk.workspace.tracks.get(lead_track)
     found, level = list[CaughtUp](), {lead.id}
     for track in _in_order(desk, lead):
-        behind = [link.id for link in _own_links(desk, track) if link.lead_track in level and _is_behind(desk, link)]
+        standing = desk.at(track.id)
+        behind = [link.id for link in _own_links(desk, track)
+                  if link.lead_track in level and is_behind(desk, standing, link)]  # fmt: skip
         try:
             for link_id in behind:
                 catch_up(desk, track.id, base=str(desk.at(track.id).step_id), link_id=link_id)
@@ -85,8 +88,3 @@ def _in_order(desk: Desk, lead: Track) -> list[Track]:
 def _own_links(desk: Desk, track: Track) -> list[Link]:
     """The links of a track that catch up by themselves."""
     return [link for link in desk.at(track.id).content.links.values() if link.by_itself]
-
-
-def _is_behind(desk: Desk, link: Link) -> bool:
-    version = desk.workspace.tracks.get(link.lead_track).version_id
-    return version is not None and desk.workspace.history.version(version).head_id != link.lead_step

@@ -9,8 +9,9 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from ...core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
+from ...core.document.content import Content, apply_to_content, as_found, difference_of
 from ...core.document.items.links import Link
+from ...core.document.merging import caught_up, marks_of
 from ...core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
 from ...core.document.operations.registry import Operation, Scene, parse_operation
 from ...core.document.operations.rules.derived_edits import sung_by
@@ -25,6 +26,7 @@ from ..folder.names import one_line
 from ..history.edit import Done, open_version
 from ..history.previews import Preview, Previews
 from ..session.desk import Desk, Standing
+from ..session.keys import keys_mark
 from ..song.songs import LONGEST_NAME
 
 HARMONY_DB, DOUBLE_DB = -3.0, -4.0
@@ -132,8 +134,11 @@ def _derived(lead: Standing, rule: Operation, *, by_itself: bool = False) -> Con
     change = rule.change(Scene(base, lead.keys, lead.analysis))
     sung = sung_by(base, lead.analysis, rule)
     change = {**change, **left_out(base, sung, lead.analysis.duration_s)}
-    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself)
-    return apply_to_content(base, {**change, _LINK: (None, link)})
+    given = apply_to_content(base, change)
+    keys = keys_mark(lead.keys) if isinstance(rule, MakeHarmony) and rule.steps else ""
+    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself,
+                marks_of(given), keys)  # fmt: skip
+    return apply_to_content(given, {_LINK: (None, link)})
 
 
 def name_of(rule: MakeDouble | MakeHarmony) -> str:
@@ -149,16 +154,15 @@ def name_of(rule: MakeDouble | MakeHarmony) -> str:
 
 
 def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
-    """Make a derived track anew from its lead as that stands now; what was edited by hand since stays.
-
-    Whatever is as the rule left it then is as the rule leaves it now; the rest is the user's.
-    """
+    """Make a derived track anew from its lead, and in the keys, as they are now; what was edited by hand stays."""
     base = str(before.step_id)
     version = open_version(desk, before.track.id, None)
     rule = _rule(dict(link.rule or {}))
-    then, now = (_derived(desk.at(link.lead_track, step), rule, by_itself=link.by_itself)
-                 for step in (link.lead_step, None))  # fmt: skip
-    change = _merged(before.content, then, now)
+    now = _derived(desk.at(link.lead_track), rule, by_itself=link.by_itself)
+    base_marks = link.base or marks_of(_derived(desk.at(link.lead_track, link.lead_step), rule))  # of an older release
+    change = caught_up(before.content, base_marks, replace(now, links={}))
+    (new_link,) = now.links.values()
+    change = {**change, **({} if new_link == link else {link.id: (link, replace(new_link, id=link.id))})}
     if not change:
         return Done(version, desk.moved(before, before))
     after = desk.with_content(before, apply_to_content(before.content, change))
@@ -173,10 +177,3 @@ def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
 def caught_up_words(track: Track) -> str:
     """What catching up is called among the steps of the song."""
     return f"“{track.name}” caught up"
-
-
-def _merged(mine: Content, then: Content, now: Content) -> ContentChange:
-    """The change that brings what was not touched since `then` to how it is `now`."""
-    wanted = difference_of(then, now)
-    known = {key: state for part in mine.parts for key, state in part.items()}
-    return {key: (known.get(key), new) for key, (old, new) in wanted.items() if known.get(key) == old}

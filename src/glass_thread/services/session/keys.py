@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, BinaryIO
 
+from ...core.document.items.links import mark_of
 from ...core.signal.errors import ParameterError
 from ...core.signal.units import key_name
 from ...core.signal.validation import in_range
@@ -14,6 +15,7 @@ from ...core.song.beats import MOST_BARS, Meter, moment_of
 from ...core.song.keys import MOST_CHANGES, KeyMap, Temper, make_tuning
 from ...core.song.spelling import key_title, tonic_name
 from ...core.song.tuning import Tuning
+from ...formats.plain_data import keys_to_data
 from ...formats.scala import LARGEST_TEXT, MOST_NOTES, read_mapping, read_scale, text_of
 from ...store.records import Song
 
@@ -113,6 +115,11 @@ def merged_values(known: Mapping[str, Any], wanted: Mapping[str, Any]) -> dict[s
 def key_map(places: Sequence[KeyPlace], offset_s: float) -> KeyMap:
     """The keys in the clock of a recording that begins at a moment of the song."""
     return KeyMap(tuple(one.tuning for one in places), tuple(one.start_s - offset_s for one in places[1:]))
+
+
+def keys_mark(keys: KeyMap) -> str:
+    """A short mark that differs where keys or tuning do."""
+    return mark_of(keys_to_data(keys))
 
 
 def pitches_data(places: Sequence[KeyPlace]) -> dict[str, Any]:

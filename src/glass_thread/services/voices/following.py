@@ -20,7 +20,9 @@ from ...core.signal.errors import ParameterError
 from ...core.signal.signal_tools import moving_average
 from ...core.signal.types import HOP_S, Analysis, Floats
 from ...core.song.keys import KeyMap
+from ..session.behind import is_behind
 from ..session.desk import Desk, Standing
+from ..session.keys import keys_mark
 
 _SLOW_S = 0.06  # over which a pitch is smoothed whose way is followed
 _POINT_S = 0.02
@@ -79,7 +81,7 @@ def lead_for(desk: Desk, follower: Standing, asked: Follow) -> LeadNow:
     """What the lead that an operation names asks of the notes of a follower."""
     lead = leader(desk, follower, asked.lead_track)
     found = followed(side_of(desk, follower), side_of(desk, lead), asked)
-    return LeadNow(str(lead.step_id), found.notes, found.matching.alone)
+    return LeadNow(str(lead.step_id), found.notes, found.matching.alone, keys_mark(follower.keys))
 
 
 def followed(follower: Side, lead: Side, asked: Follow) -> Followed:
@@ -170,11 +172,13 @@ def _movement(
 @dataclass(frozen=True)
 class AlignmentShown:
     """How two tracks were aligned, for the screen: pairs of starts in song seconds with the lead's pitch, the lead's
-    notes that the follower does not sing, and the follower's that it sings alone."""
+    notes that the follower does not sing, the follower's that it sings alone, and whether the lead follows it already.
+    """
 
     pairs: list[tuple[float, float, float]]
     lead_alone: list[tuple[float, float]]
     alone: list[str]
+    in_a_round: bool
 
 
 def alignment_shown(desk: Desk, follower: Standing, asked: Follow) -> AlignmentShown:
@@ -195,7 +199,20 @@ def alignment_shown(desk: Desk, follower: Standing, asked: Follow) -> AlignmentS
     alone = [lead.content.notes[name].span_s for name in found.matching.lead_alone]
     placed = [times.source_to_track(span) + lead.track.offset_s for span in alone]
     return AlignmentShown([pair(match) for match in found.matching.pairs],
-                          [(float(a), float(b)) for a, b in placed], list(found.matching.alone))  # fmt: skip
+                          [(float(a), float(b)) for a, b in placed], list(found.matching.alone),
+                          _leads_to(desk, follower.track.id, lead.track.id))  # fmt: skip
+
+
+def _leads_to(desk: Desk, track_id: str, other_id: str) -> bool:
+    """Whether another track follows a track, at first or later hand."""
+    song = desk.workspace.tracks.get(track_id).song_id
+    tracks = [one for one in desk.workspace.tracks.of_song(song) if one.ready and one.analysis_id is not None]
+    leads = {one.id: {link.lead_track for link in desk.at(one.id).content.links.values()} for one in tracks}
+    reached, grown = {track_id}, True
+    while grown:
+        more = {one for one, above in leads.items() if above & reached} - reached
+        reached, grown = reached | more, bool(more)
+    return other_id in reached
 
 
 @dataclass(frozen=True)
@@ -222,9 +239,8 @@ def links_shown(desk: Desk, follower: Standing) -> list[LinkShown]:
     for link in follower.content.links.values():
         lead = names.get(link.lead_track)
         if lead is not None and lead.version_id is not None:
-            head = desk.workspace.history.version(lead.version_id).head_id
             found.append(LinkShown(
-                link.id, link.lead_track, lead.name, head != link.lead_step, link.timing, link.pitch, link.level,
-                link.movement, link.interval, link.rule is not None, link.by_itself,
+                link.id, link.lead_track, lead.name, is_behind(desk, follower, link), link.timing, link.pitch,
+                link.level, link.movement, link.interval, link.rule is not None, link.by_itself,
             ))  # fmt: skip
     return found

@@ -19,7 +19,7 @@ import { goTo } from "../../session/address";
 import { orderTracks } from "../../commands/song/songs";
 import { useEditor } from "../../session/useStore";
 import { PlainButton, Unseen } from "../ui/controls";
-import { ChangeTrack } from "../windows/song/ChangeTrack";
+import { ChangeTrack } from "../windows/song/TrackWindow";
 import { TrackOutline } from "./TrackOutline";
 
 const Rows = styled(Table)`

@@ -7,7 +7,7 @@ import { heardChoices } from "../../commands/stack";
 import { changeTrack, toggleSolo } from "../../listening/stack_levels";
 import { useEditor } from "../../session/useStore";
 import { Button, PlainButton, Quiet } from "../ui/controls";
-import { ChangeTrack } from "../windows/song/ChangeTrack";
+import { ChangeTrack } from "../windows/song/TrackWindow";
 import { Picker } from "../ui/Picker";
 import { FaderAndField } from "../ui/ValueRow";
 import { RoleShape } from "./RoleShape";

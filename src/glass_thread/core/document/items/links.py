@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field, fields, is_dataclass
+from hashlib import sha256
 from typing import Any
 
 from ..gestures import Gesture, Stroke
@@ -35,12 +36,13 @@ class Led:
 
 @dataclass(frozen=True)
 class LeadNow:
-    """A lead as it stands: its step, what it asks of the follower's notes by id, and the notes that the follower sings
-    alone."""
+    """A lead as it stands: its step, what it asks of the follower's notes by id, the notes that the follower sings
+    alone, and the mark of the keys that they share."""
 
     step_id: str
     notes: Mapping[str, Led]
     alone: tuple[str, ...] = ()
+    keys: str = ""
 
 
 @dataclass(frozen=True)
@@ -60,7 +62,11 @@ class Given:
 class Link:
     """A follower's link to the track it follows, as that stood at a step: strengths 0 to 1, whether the whole movement
     of the pitch follows, and what each note was given by it; of a derived track the operation it is made by, as plain
-    data, in their place; moments of both that the user said belong together, and whether it catches up by itself."""
+    data, in their place; moments of both that the user said belong together, and whether it catches up by itself.
+
+    Of a derived track `base` has the mark of everything as the rule gave it last, by id, see `mark_of`; `keys` is the
+    mark of the keys that a scale was followed in, empty where none matters.
+    """
 
     id: str
     lead_track: str
@@ -74,6 +80,8 @@ class Link:
     rule: Mapping[str, Any] | None = None
     anchors: tuple[tuple[float, float], ...] = ()
     by_itself: bool = False
+    base: Mapping[str, str] = field(default_factory=dict)
+    keys: str = ""
 
     @property
     def span_s(self) -> tuple[float, float]:
@@ -84,3 +92,23 @@ class Link:
 def given_of(gesture: Gesture) -> Given:
     """What stands in a gesture of what a link may give."""
     return Given(*gesture.times_ms, gesture.target_midi, gesture.pull, gesture.level_db, gesture.hand)
+
+
+_MARK_DIGITS = 12
+
+
+def mark_of(state: object) -> str:
+    """A short mark that two states share when they are equal; the same in every release that knows their values.
+
+    Values that are as usual are left out, so that a value that a later release adds changes no mark.
+    """
+    return sha256(repr(_unusual(state)).encode()).hexdigest()[:_MARK_DIGITS]
+
+
+def _unusual(state: object) -> object:
+    if is_dataclass(state) and not isinstance(state, type):
+        pairs = ((one, getattr(state, one.name)) for one in fields(state))
+        return [(one.name, _unusual(value)) for one, value in pairs if value != one.default]
+    if isinstance(state, Mapping):
+        return sorted((str(key), _unusual(value)) for key, value in state.items())
+    return [_unusual(one) for one in state] if isinstance(state, (tuple, list)) else state

@@ -1,8 +1,10 @@
 import { type SyntheticEvent, useState } from "react";
 import styled from "styled-components";
 import type { SongOut, TrackChangeIn, TrackOut } from "../../../document/schema";
+import { store } from "../../../document/track/store";
+import { useEditor } from "../../../session/useStore";
 import { changeTrackOf, removeTrack } from "../../../commands/song/tracks";
-import { Button, Field, MainButton, Quiet } from "../../ui/controls";
+import { Button, Field, MainButton, PlainButton, Quiet } from "../../ui/controls";
 import { Picker } from "../../ui/Picker";
 import { Window } from "../../ui/Window";
 
@@ -34,7 +36,7 @@ function seconds(typed: string): number {
 }
 
 /** What a track is called, its part, where it begins in the song, who sings it; and its removal. */
-export function TrackWindow({ track, song, onClose }: { track: TrackOut; song: SongOut; onClose: () => void }) {
+function TrackWindow({ track, song, onClose }: { track: TrackOut; song: SongOut; onClose: () => void }) {
   const [base] = useState(song.turn);
   const [name, setName] = useState(track.name);
   const [role, setRole] = useState(track.role as Role);
@@ -81,4 +83,25 @@ export function TrackWindow({ track, song, onClose }: { track: TrackOut; song: S
       </Grid>
     </Window>
   );
+}
+
+const look = (changing: string | null): void => store.setState({ changing });
+
+/** A button that opens what can be said of a track. */
+export function ChangeTrack({ track }: { track: TrackOut }) {
+  return (
+    <PlainButton aria-label={`Name, role and place of ${track.name}`} onPress={() => look(track.id)}>
+      …
+    </PlainButton>
+  );
+}
+
+/** The window that it opens; kept out of the list, whose rows come and go. */
+export function ChangedTrack() {
+  const id = useEditor((s) => s.changing);
+  const song = useEditor((s) => s.song);
+  const songs = useEditor((s) => s.songs);
+  const home = [...(song ? [song] : []), ...(songs ?? [])].find((one) => one.tracks.some((track) => track.id === id));
+  const track = home?.tracks.find((one) => one.id === id);
+  return home && track ? <TrackWindow key={id} track={track} song={home} onClose={() => look(null)} /> : null;
 }

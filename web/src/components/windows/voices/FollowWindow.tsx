@@ -18,6 +18,18 @@ import { SideWindow } from "../SideWindow";
 
 const MOST_NAMED = 6;
 
+/** That the two would lead each other. */
+function Round() {
+  const round = useEditor((s) => s.alignment?.in_a_round ?? false);
+  if (!round) return null;
+  return (
+    <p role="status">
+      The lead follows this track already: each would move the other. Neither catches up by itself in a round; catch up
+      by hand, or let the lead go first.
+    </p>
+  );
+}
+
 /** Notes that only one of the two sings, which are left alone. */
 function SungByOne() {
   const alignment = useEditor((s) => s.alignment);
@@ -114,6 +126,7 @@ export function FollowWindow() {
       <ReachChoice selection={some} value={reach} onChange={setReach} />
       <Anchors lead={lead} anchors={anchors} onChange={setAnchors} />
       <SungByOne />
+      <Round />
       {tried && <p aria-live="polite">{`${tried.changed_notes} notes follow.`}</p>}
       <Links />
       <TakeLine operation={operation} nothing={!tried?.changed_notes}>

@@ -53,7 +53,7 @@ def follow(
     notes = {**given, **{e.note.id: given_of(e.gesture) for e in after}}
     pairs = tuple((float(lead_s), float(own_s)) for lead_s, own_s in anchors)
     link = Link(name, lead_track, lead.step_id, timing, pitch, level, movement, interval, notes, None, pairs,
-                old is not None and old.by_itself)  # fmt: skip
+                old is not None and old.by_itself, keys=lead.keys if pitch and interval == "scale" else "")  # fmt: skip
     return change if link == old and not change else {**change, name: (old, link)}
 
 
