@@ -8,17 +8,17 @@ from typing import Any
 
 import numpy as np
 from apiflask import APIBlueprint
-from flask import Response, send_file
+from flask import Response, request, send_file
 
-from ..core.signal.errors import NotFoundError, ParameterError
+from ..core.signal.errors import CancelledError, NotFoundError, ParameterError
 from ..core.signal.types import Floats
 from ..core.synthesis.placing import Read
 from ..services.folder.names import file_name
 from ..services.history.versions import as_heard
+from ..services.prints.keeping import hand_over_again
 from ..services.prints.mixing import request_mix
 from ..services.prints.print_writer import usual_depth
 from ..services.prints.printing import (
-    finished_print,
     list_prints,
     print_file,
     print_summary,
@@ -74,8 +74,11 @@ def get_audio(track_id: str, query_data: dict[str, Any]) -> Response:
 
 def _bit_by_bit(read: Read, begin: int, end: int, step: int) -> Floats:
     parts = []
+    gone = request.environ.get("waitress.client_disconnected")
     for low in range(begin, end, step):
         turns().give_way()
+        if gone is not None and gone():
+            raise CancelledError("Nobody waits for this sound any more.")
         parts.append(read(low, min(low + step, end)))
     return np.concatenate(parts, axis=1)
 
@@ -155,26 +158,35 @@ def post_prints(song_id: str, json_data: dict[str, Any]) -> Any:
 def get_prints(song_id: str) -> dict[str, Any]:
     """The finished prints of a song with what they were made from, newest first."""
     return {"prints": [
-        {"id": one.id, "track_id": one.track_id, "created_at": one.created_at, "there": one.there,
+        {"id": one.made.id, "track_id": one.made.track_id, "created_at": one.made.created_at, "there": one.there,
+         "handed_over": one.made.handed_over, "trouble": one.made.trouble,
          **{name: one.values.get(name) for name in PRINT_VALUES}}
         for one in list_prints(desk(), song_id)
     ]}  # fmt: skip
 
 
-@audio_routes.get("/prints/<task_id>/file")
+@audio_routes.get("/prints/<print_id>/file")
 @audio_routes.doc(responses={200: "The printed file"})
-def get_print(task_id: str) -> Response:
+def get_print(print_id: str) -> Response:
     """Download a finished print."""
-    task = finished_print(desk(), task_id)
-    path = print_file(desk(), task)
+    made = workspace().prints.get(print_id)
+    path = print_file(desk(), made)
     if not path.is_file():
         raise NotFoundError("The print's file is gone; print again.")
-    return send_file(path, as_attachment=True, download_name=file_name(task.result["shown_name"]))
+    return send_file(path, as_attachment=True, download_name=file_name(made.shown_name))
 
 
-@audio_routes.delete("/prints/<task_id>")
+@audio_routes.post("/prints/<print_id>/hand-over")
 @audio_routes.output({}, status_code=204)
-def delete_print(task_id: str) -> str:
+def post_hand_over(print_id: str) -> str:
+    """Put a print that is there into the song's hand-off folder, where that failed before."""
+    hand_over_again(desk(), print_id)
+    return ""
+
+
+@audio_routes.delete("/prints/<print_id>")
+@audio_routes.output({}, status_code=204)
+def delete_print(print_id: str) -> str:
     """Take a finished print away."""
-    remove_print(desk(), task_id)
+    remove_print(desk(), print_id)
     return ""

@@ -40,7 +40,12 @@ class _Channel(HTTPChannel):  # type: ignore[misc]
 def serve(app: Any, listener: socket.socket) -> None:
     """Answer on a bound socket until the process is told to end."""
     server = waitress.create_server(
-        app, sockets=[listener], threads=THREADS, ident="glass-thread", max_request_body_size=LARGEST_BODY
+        app,
+        sockets=[listener],
+        threads=THREADS,
+        ident="glass-thread",
+        max_request_body_size=LARGEST_BODY,
+        channel_request_lookahead=1,  # so that an answer learns that nobody waits for it
     )
     server.channel_class = _Channel
     server.run()

@@ -53,6 +53,7 @@ def get_removed() -> dict[str, Any]:
 @song_step_routes.output(SweptOut)
 def delete_removed() -> Any:
     """Take away for good what was removed, with its files."""
+    desk().sound.let_go()
     return sweep_removed(workspace())
 
 

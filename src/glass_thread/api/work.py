@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hmac
-import re
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -11,13 +10,14 @@ from flask import Response, abort, current_app, request, send_file
 
 from .. import __version__
 from ..core.analysis.analysis import ANALYSIS_VERSION
-from ..core.signal.errors import CancelledError, NotFoundError
+from ..core.signal.errors import AudioError, CancelledError, NotFoundError
 from ..services.work.jobs import Outcome
+from ..services.work.server_link import libraries
+from ..store.files.audio_files import content_name
 from .context import foreman, workspace
 from .schemas.work import DoneIn, EndedIn, GoOnOut, ProgressIn, WorkerIn, WorkOut
 
 work_routes = APIBlueprint("work", __name__, tag="Work")
-NAMED = re.compile(r"[0-9a-f]{64}(-[\w.]{1,16})?")
 
 
 @work_routes.before_request
@@ -30,16 +30,17 @@ def check_token() -> None:
 
 
 def _content(name: str) -> str:
-    if not NAMED.fullmatch(name):
-        raise NotFoundError("There is no such content.")
-    return name
+    try:
+        return content_name(name)
+    except AudioError as error:
+        raise NotFoundError("There is no such content.") from error
 
 
 @work_routes.get("/work")
 @work_routes.output(WorkOut)
 def get_work() -> dict[str, Any]:
-    """Which program this is, so that a worker of another version does not begin."""
-    return {"version": __version__, "analysis_version": str(ANALYSIS_VERSION)}
+    """Which program this is, so that a worker of another one does not begin."""
+    return {"version": __version__, "analysis_version": str(ANALYSIS_VERSION), "libraries": libraries()}
 
 
 @work_routes.post("/work/<task_id>/begin")

@@ -105,7 +105,8 @@ class AudioReader:
         exact = self.info.subtype == "FLOAT" or self.info.bits <= 24
         self._type = "float32" if exact else "float64"
         self._lock = threading.Lock()
-        self._file = opened(path)
+        self._path = path
+        self._file: sf.SoundFile | None = opened(path)
 
     @property
     def sample_rate(self) -> int:
@@ -125,9 +126,10 @@ class AudioReader:
     def read(self, begin: int, end: int) -> Floats:
         """Samples [begin, end), shape (channels, end - begin)."""
         with self._lock:
+            file = self._file = self._file or opened(self._path)
             try:
-                self._file.seek(begin)
-                frames = self._file.read(end - begin, dtype=self._type, always_2d=True)
+                file.seek(begin)
+                frames = file.read(end - begin, dtype=self._type, always_2d=True)
             except (sf.LibsndfileError, RuntimeError) as error:
                 raise AudioError("The file breaks off or is damaged; copy or export it again.") from error
         if len(frames) < end - begin:
@@ -135,8 +137,11 @@ class AudioReader:
         return np.ascontiguousarray(frames.T)
 
     def close(self) -> None:
-        """Let go of the file."""
-        self._file.close()
+        """Let go of the file; reading opens it anew."""
+        with self._lock:
+            if self._file is not None:
+                self._file.close()
+            self._file = None
 
 
 def opened(path: Path) -> sf.SoundFile:

@@ -14,9 +14,9 @@ from sqlalchemy import ColumnElement, Select, bindparam, null, select
 
 from .database import Database
 from .models import Base
-from .records import Song, SongStep, Step, StepEntry, Task, Track, Version
+from .records import Print, Song, SongStep, Step, StepEntry, Task, Track, Version
 
-Record = TypeVar("Record", Song, SongStep, Track, Step, StepEntry, Task, Version)
+Record = TypeVar("Record", Print, Song, SongStep, Track, Step, StepEntry, Task, Version)
 
 
 def record_of(kind: type[Record], row: Base) -> Record:

@@ -145,6 +145,22 @@ class TaskRow(Base):
     created_at: Mapped[float]
 
 
+class PrintRow(Base):
+    __tablename__ = "print"
+    __table_args__ = (UniqueConstraint("song_id", "number", name="one_print_a_number"),)
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"))
+    track_id: Mapped[str] = mapped_column(String(32))
+    number: Mapped[int]
+    file: Mapped[str]
+    shown_name: Mapped[str]
+    made_of: Mapped[dict[str, Any]] = mapped_column(JSON)
+    figures: Mapped[dict[str, Any]] = mapped_column(JSON)
+    handed_over: Mapped[str | None] = mapped_column(nullable=True)
+    trouble: Mapped[str] = mapped_column(default="")
+    created_at: Mapped[float]
+
+
 class TunePassRow(Base):
     __tablename__ = "tune_pass"
     name: Mapped[str] = mapped_column(String(60), primary_key=True)

@@ -165,6 +165,25 @@ class Version:
 
 
 @dataclass(frozen=True)
+class Print:
+    """A finished print: its file in the data folder and the name it is saved under; what it was made of, as that stood
+    when it was asked for; its figures, the fields of `PrintSummary`; the name it was handed over under, None when it
+    was not, and why not when it should have been."""
+
+    id: str
+    song_id: str
+    track_id: str
+    number: int
+    file: str
+    shown_name: str
+    made_of: dict[str, Any]
+    figures: dict[str, Any]
+    handed_over: str | None
+    trouble: str
+    created_at: float
+
+
+@dataclass(frozen=True)
 class Task:
     """Long work: waiting, running, done, failed or cancelled."""
 

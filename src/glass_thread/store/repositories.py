@@ -6,14 +6,14 @@ import time
 from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
-from sqlalchemy import delete, update
+from sqlalchemy import delete, func, select, update
 from sqlalchemy.exc import IntegrityError
 
 from ..core.signal.errors import ConflictError, NotFoundError
 from .database import Database
 from .finding import Finder, record_of
-from .models import SongRow, TaskRow, TrackRow
-from .records import Song, Task, Track, new_id
+from .models import PrintRow, SongRow, TaskRow, TrackRow
+from .records import Print, Song, Task, Track, new_id
 from .song_log import OF_SONGS, OF_TRACKS, Pair, forget_tracks, log_step
 
 _task, _gone, _track_gone = TaskRow.__table__.c, SongRow.__table__.c.removed_at, TrackRow.__table__.c.removed_at
@@ -26,7 +26,7 @@ _TASK, _UNFINISHED = Finder(Task, TaskRow, ["id"]), Finder(Task, TaskRow, [], _t
 _TASKS_OF_SONG = Finder(
     Task, TaskRow, ["song_id"], _task.state.in_(("waiting", "running", "failed")), order="created_at"
 )
-_PRINTS_OF_SONG = Finder(Task, TaskRow, ["song_id"], _task.kind == "print", order="created_at")
+_PRINT, _PRINTS = Finder(Print, PrintRow, ["id"]), Finder(Print, PrintRow, ["song_id"], order="number")
 
 
 class Songs:
@@ -143,6 +143,46 @@ class Tracks:
             forget_tracks(session, list(track_ids))
 
 
+class Prints:
+    """Finished prints."""
+
+    def __init__(self, database: Database) -> None:
+        self._database = database
+
+    def add(self, task: Task, **values: Any) -> Print:
+        """Keep what came of a task as a print of the same id; one that is kept already stays as it is."""
+        with self._database.write() as session:
+            row = session.get(PrintRow, task.id)
+            if row is None:
+                last = session.scalar(select(func.max(PrintRow.number)).where(PrintRow.song_id == task.song_id))
+                row = PrintRow(id=task.id, song_id=task.song_id, track_id=task.track_id, number=(last or 0) + 1,
+                               created_at=time.time(), handed_over=None, trouble="", **values)  # fmt: skip
+                session.add(row)
+                session.flush()
+            return record_of(Print, row)
+
+    def of_song(self, song_id: str) -> list[Print]:
+        """The prints of a song, oldest first."""
+        return _PRINTS.all(self._database, song_id=song_id)
+
+    def get(self, print_id: str) -> Print:
+        """One print, or NotFoundError."""
+        found = _PRINT.one(self._database, id=print_id)
+        if found is None:
+            raise NotFoundError("There is no finished print of that name.")
+        return found
+
+    def change(self, print_id: str, **values: Any) -> None:
+        """Say whether a print was handed over."""
+        with self._database.write() as session:
+            session.execute(update(PrintRow).where(PrintRow.id == print_id).values(**values))
+
+    def remove(self, print_id: str) -> None:
+        """Take a print out of the list."""
+        with self._database.write() as session:
+            session.execute(delete(PrintRow).where(PrintRow.id == print_id))
+
+
 class Tasks:
     """Long work and its progress."""
 
@@ -167,10 +207,6 @@ class Tasks:
     def of_song(self, song_id: str) -> list[Task]:
         """Tasks of a song that are waiting, running or failed, oldest first."""
         return _TASKS_OF_SONG.all(self._database, song_id=song_id)
-
-    def prints_of(self, song_id: str) -> list[Task]:
-        """All prints of a song, oldest first."""
-        return _PRINTS_OF_SONG.all(self._database, song_id=song_id)
 
     def unfinished(self) -> list[Task]:
         """Tasks that were waiting or running, for taking up again after a crash."""

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..formats.atomic import PART
 from .database import Database
 from .files.analysis_cache import analysis_id_of
-from .models import StepRow, TaskRow, TrackRow
+from .models import PrintRow, StepRow, TaskRow, TrackRow
 
 
 @dataclass(frozen=True)
@@ -50,11 +50,11 @@ def _used(session: Session) -> dict[str, set[str]]:
     hashes |= {one["audio"] for one in lent}
     analyses |= {one["analysis"] for one in lent}
     used = {"audio": hashes, "unpacked": hashes, "analysis": {f"{one}.npz" for one in analyses}}
-    wanted = select(TaskRow.state, TaskRow.track_id, TaskRow.result).where(TaskRow.kind == "print")
-    prints = session.execute(wanted).all()
-    if not any(state in ("waiting", "running") for state, _track, _result in prints):
+    under_way = select(TaskRow.id).where(TaskRow.kind == "print", TaskRow.state.in_(("waiting", "running")))
+    if not session.execute(under_way).all():
         known = {track_id for track_id, _hash, _analysis in tracks}
-        used["prints"] = {result["file"] for _state, track, result in prints if track in known and "file" in result}
+        prints = session.execute(select(PrintRow.track_id, PrintRow.file)).all()
+        used["prints"] = {file for track_id, file in prints if track_id in known}
     return used
 
 

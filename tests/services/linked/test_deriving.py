@@ -189,7 +189,7 @@ class DerivedTest(TakeCase):
         run_task(self.work, task.id)
         done = self.work.tasks.get(task.id)
         self.assertEqual(done.state, "done", done.message)
-        printed, _rate = sf.read(str(print_file(self.desk, done)))
+        printed, _rate = sf.read(str(print_file(self.desk, self.work.prints.get(done.id))))
         np.testing.assert_allclose(printed, wanted, atol=1e-6)
         self.work.tracks.forget([self.track.id])
         sweep(self.work.database, self.work.folder)

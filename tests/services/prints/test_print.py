@@ -161,10 +161,10 @@ class LayoutTest(TakeCase):
         _, _, first = self.finished(bits=16)
         _, _, second = self.finished(bits=24)
         listed = list_prints(self.desk, self.song.id)
-        self.assertEqual([one.id for one in listed], [second.id, first.id])
+        self.assertEqual([one.made.id for one in listed], [second.id, first.id])
         self.assertEqual((listed[0].values["version"], listed[0].values["label"]), ("tuned", "As found"))
         remove_print(self.desk, first.id)
-        self.assertEqual([one.id for one in list_prints(self.desk, self.song.id)], [second.id])
+        self.assertEqual([one.made.id for one in list_prints(self.desk, self.song.id)], [second.id])
         self.assertFalse(self.work.audio.print_path(first.result["file"]).exists())
         with self.assertRaises(NotFoundError):
             remove_print(self.desk, first.id)

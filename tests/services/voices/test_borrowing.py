@@ -261,7 +261,7 @@ class AroundItTest(BorrowCase):
         run_task(self.work, task.id)
         done = self.work.tasks.get(task.id)
         self.assertEqual(done.state, "done", done.message)
-        printed, _rate = sf.read(str(print_file(self.desk, done)))
+        printed, _rate = sf.read(str(print_file(self.desk, self.work.prints.get(done.id))))
         recorded, laid = self.recorded(), self.laid()
         same = float((printed == recorded).mean())
         self.assertAlmostEqual(done.result["untouched_share"], same, places=6)

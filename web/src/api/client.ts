@@ -216,6 +216,7 @@ export const api = {
   print: (id: string, wanted: PrintIn) => post<TaskOut>(`/tracks/${id}/prints`, wanted),
   printAll: (songId: string, wanted: PrintsIn) => post<PrintTasksOut>(`/songs/${songId}/prints`, wanted),
   prints: (songId: string) => json<PrintListOut>(`/songs/${songId}/prints`),
+  handOverAgain: (id: string) => post<undefined>(`/prints/${id}/hand-over`),
   removePrint: (id: string) => json<undefined>(`/prints/${id}`, "DELETE"),
   tuningSheet: (id: string, version: string, against: string | null) =>
     json<TuningSheetOut>(`/tracks/${id}/tuning-sheet${query({ version, against })}`),

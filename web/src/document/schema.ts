@@ -2571,6 +2571,14 @@ export type PrintEntryOut = {
     track_id: string;
     created_at: number;
     there: boolean;
+    /**
+     * its name in the hand-off folder
+     */
+    handed_over: string | null;
+    /**
+     * why it could not be handed over; empty when nothing
+     */
+    trouble: string;
     shown_name: string;
     version: string | null;
     step: number | null;
@@ -3084,4 +3092,10 @@ export type SongOut = {
 export type WorkOut = {
     version: string;
     analysis_version: string;
+    /**
+     * versions of what computes
+     */
+    libraries: {
+        [key: string]: unknown;
+    };
 };

@@ -78,6 +78,8 @@ class PrintEntryOut(Schema):
     track_id = String(required=True)
     created_at = Float(required=True)
     there = Boolean(required=True)
+    handed_over = String(required=True, allow_none=True, metadata={"description": "its name in the hand-off folder"})
+    trouble = String(required=True, metadata={"description": "why it could not be handed over; empty when nothing"})
     shown_name = String(required=True)
     version = String(required=True, allow_none=True)
     step = Integer(required=True, allow_none=True)

@@ -10,6 +10,7 @@ from apiflask.validators import Length, OneOf, Range
 class WorkOut(Schema):
     version = String(required=True)
     analysis_version = String(required=True)
+    libraries = Dict(required=True, metadata={"description": "versions of what computes"})
 
 
 class WorkerIn(Schema):

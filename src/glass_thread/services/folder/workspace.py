@@ -13,7 +13,7 @@ from ...store.database import Database
 from ...store.files.analysis_cache import AnalysisCache
 from ...store.files.audio_files import AudioFiles
 from ...store.history import History
-from ...store.repositories import Songs, Tasks, Tracks
+from ...store.repositories import Prints, Songs, Tasks, Tracks
 from ...store.song_log import SongLog
 from ...store.sweep import Swept, sweep
 from ...store.tune_passes import TunePasses
@@ -29,6 +29,7 @@ class Workspace:
     tracks: Tracks
     history: History
     tasks: Tasks
+    prints: Prints
     passes: TunePasses
     audio: AudioFiles
     analyses: AnalysisCache
@@ -59,6 +60,7 @@ def open_workspace(folder: Path, *, announce: Callable[[], None] = lambda: None)
         Tracks(database),
         History(database),
         Tasks(database),
+        Prints(database),
         TunePasses(database),
         AudioFiles(folder),
         AnalysisCache(folder),

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import math
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -13,7 +14,7 @@ from numpy.typing import NDArray
 
 from ...core.analysis.analysis import Progress
 from ...core.measure.loudness import LoudnessMeter
-from ...core.signal.errors import ParameterError
+from ...core.signal.errors import AudioError, ParameterError
 from ...core.signal.signal_tools import merged_ranges
 from ...core.signal.types import Floats
 from ...core.signal.units import gain_to_db
@@ -47,6 +48,35 @@ class PrintSummary:
     borrowed_share: float = 0.0
     borrowed: tuple[str, ...] = ()
     displaced: tuple[tuple[float, float], ...] = ()
+
+
+_SHARES = ("untouched_share", "moved_share", "borrowed_share")
+_COUNTS = ("notes_changed", "air_changed")
+
+
+def summary_from(values: Mapping[str, Any]) -> PrintSummary:
+    """A summary that came as plain data, checked value by value.
+
+    Raises
+    ------
+    AudioError
+        When a value is unknown, missing, or none that a print can have.
+    """
+    try:
+        found = PrintSummary(**{**values, "borrowed": tuple(values.get("borrowed", ())),
+                                "displaced": tuple((a, b) for a, b in values.get("displaced", ()))})  # fmt: skip
+        numbers = [getattr(found, name) for name in (*_SHARES, *_COUNTS, "peak_dbfs", "true_peak_dbtp")]
+        numbers += [at for pair in found.displaced for at in pair]
+        numbers += [] if found.integrated_lufs is None else [found.integrated_lufs]
+        plain = all(type(one) in (int, float) and not math.isnan(one) for one in numbers)
+        whole = plain and all(type(getattr(found, name)) is int and getattr(found, name) >= 0 for name in _COUNTS)
+        shares = plain and all(0.0 <= getattr(found, name) <= 1.0 + 1e-9 for name in _SHARES)
+        words = all(isinstance(one, str) for one in found.borrowed)
+    except (TypeError, ValueError, AttributeError) as error:
+        raise AudioError("A worker handed in something that is no print; print again.") from error
+    if not (whole and shares and words):
+        raise AudioError("A worker handed in a print with figures that no print has; print again.")
+    return found
 
 
 @dataclass(frozen=True)

@@ -5,15 +5,15 @@ from __future__ import annotations
 import datetime
 import re
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from ...core.signal.errors import NotFoundError, ParameterError
+from ...core.signal.errors import ParameterError
 from ...core.signal.validation import in_range
 from ...formats.audio import AudioInfo
-from ...formats.plain_data import content_to_data, keys_to_data
-from ...store.records import Song, Task, Track, Version
+from ...formats.plain_data import content_to_data, keys_from_data, keys_to_data
+from ...store.records import Print, Song, Task, Track, Version
 from ..session.desk import Desk, Standing
 from .changed import Changed, changed_counts, comp_counts
 from .handoff import refuse_overwriting
@@ -70,8 +70,9 @@ def request_prints(desk: Desk, steps: Sequence[tuple[str, str | None]], wanted: 
     for standing in standings:
         layout = layout_of(desk, standing, wanted, shared)
         print_form(_info(desk, standing), **form_values(wanted))
+        frozen = {"keys": keys_to_data(standing.keys), "stamp": max(0, stamp_of(standing.track) + layout.first)}
         made.append((standing, {**wanted, "step_id": standing.step_id, **_made_from(desk, standing, wanted),
-                                "layout": asdict(layout)}))  # fmt: skip
+                                "layout": asdict(layout), "frozen": frozen}))  # fmt: skip
     if wanted.get("handoff"):
         names = [values["shown_name"] for _standing, values in made]
         refuse_overwriting(desk, standings[0].song, names, replacing=bool(wanted.get("replace")))
@@ -106,6 +107,13 @@ def layout_of(
     return Layout(spans[0][0], spans[-1][1], spans, fade) if spans else Layout(0, length)
 
 
+def as_asked(desk: Desk, task: Task) -> Standing:
+    """What a queued print is of: its step, under the keys that were the song's when it was asked for."""
+    standing = desk.at(str(task.track_id), task.wanted.get("step_id"), even_removed=True)
+    frozen = task.wanted.get("frozen")  # an earlier release kept none
+    return replace(standing, keys=keys_from_data(frozen["keys"])) if frozen else standing
+
+
 def made_of(desk: Desk, standing: Standing) -> dict[str, Any]:
     """What a job needs to make the sound of a standing, as plain data: see `work.jobs.take_of`."""
     parts = {step: content_to_data(part.content) for step, part in desk.chosen(standing).items()}
@@ -124,7 +132,7 @@ def _made_from(desk: Desk, standing: Standing, wanted: dict[str, Any]) -> dict[s
     assert standing.step_id is not None
     version, step = _version_at(desk, standing), desk.workspace.history.place(standing.step_id)
     name = "tuned" if version is None else version.name.lower()
-    number = 1 + sum(task.track_id == standing.track.id for task in desk.workspace.tasks.prints_of(standing.song.id))
+    number = 1 + sum(one.track_id == standing.track.id for one in desk.workspace.prints.of_song(standing.song.id))
     shown = saved_name(wanted.get("pattern") or PATTERN, standing.song, standing.track, name, number)
     return {"shown_name": f"{shown}.{wanted.get('container', 'wav')}", "version": name, "step": step.number,
             "label": step.label, "file": standing.track.name}  # fmt: skip
@@ -153,36 +161,30 @@ def _version_at(desk: Desk, standing: Standing) -> Version | None:
 class PrintEntry:
     """A finished print in the list; `there` is False when its file is gone."""
 
-    id: str
-    track_id: str
-    created_at: float
+    made: Print
     there: bool
-    values: dict[str, Any]
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """What it was made of, and its figures."""
+        return {**self.made.made_of, **self.made.figures, "shown_name": self.made.shown_name}
 
 
 def list_prints(desk: Desk, song_id: str) -> list[PrintEntry]:
     """The finished prints of a song, newest first."""
     desk.workspace.songs.get(song_id)
-    found = [task for task in desk.workspace.tasks.prints_of(song_id) if task.state == "done"]
-    return [PrintEntry(task.id, str(task.track_id), task.created_at, print_file(desk, task).is_file(),
-                       {**task.wanted, **task.result}) for task in reversed(found)]  # fmt: skip
+    return [
+        PrintEntry(one, print_file(desk, one).is_file()) for one in reversed(desk.workspace.prints.of_song(song_id))
+    ]
 
 
-def print_file(desk: Desk, task: Task) -> Path:
-    """Where the file of a finished print lies."""
-    return desk.workspace.audio.print_path(task.result["file"])
+def print_file(desk: Desk, one: Print) -> Path:
+    """Where the file of a print lies."""
+    return desk.workspace.audio.print_path(one.file)
 
 
-def remove_print(desk: Desk, task_id: str) -> None:
-    """Take a finished print away, with its file."""
-    task = finished_print(desk, task_id)
-    print_file(desk, task).unlink(missing_ok=True)
-    desk.workspace.tasks.remove(task.id)
-
-
-def finished_print(desk: Desk, task_id: str) -> Task:
-    """A print that is done, or NotFoundError."""
-    task = desk.workspace.tasks.get(task_id)
-    if task.kind != "print" or task.state != "done":
-        raise NotFoundError("There is no finished print of that name.")
-    return task
+def remove_print(desk: Desk, print_id: str) -> None:
+    """Take a print away, with its file."""
+    one = desk.workspace.prints.get(print_id)
+    print_file(desk, one).unlink(missing_ok=True)
+    desk.workspace.prints.remove(print_id)

@@ -83,9 +83,9 @@ class Desk:
         kept = self.workspace.analyses.load(track.analysis_id) if track.analysis_id else None
         return kept.outline if kept is not None and len(kept.outline) else self.heard.outline(track.audio_hash)
 
-    def track(self, track_id: str) -> Track:
+    def track(self, track_id: str, *, even_removed: bool = False) -> Track:
         """A vocal track that is ready to be worked on."""
-        track = self.workspace.tracks.get(track_id)
+        track = self.workspace.tracks.get(track_id, even_removed=even_removed)
         if not track.ready or track.analysis_id is None:
             raise ParameterError("This track has no notes: it is a backing, or it is still being analysed.")
         return track
@@ -117,9 +117,9 @@ class Desk:
             raise ParameterError(refusal)
         return other
 
-    def at(self, track_id: str, step_id: str | None = None) -> Standing:
+    def at(self, track_id: str, step_id: str | None = None, *, even_removed: bool = False) -> Standing:
         """A track at a step of its history; without one at the head of the version that is worked on."""
-        track = self.track(track_id)
+        track = self.track(track_id, even_removed=even_removed)
         analysis = self.analysis(track)
         if step_id is None:
             assert track.version_id is not None

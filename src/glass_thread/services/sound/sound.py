@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import threading
+from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import replace
 from typing import NamedTuple, Protocol
@@ -32,6 +33,7 @@ from ...store.byte_cache import ByteCache
 
 SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 32 << 20, 16 << 20
 ANALYSIS_BYTES = 48 << 20
+MOST_OPEN = 24  # files
 _BLOCK_FRAMES = 1 << 16
 PRINT_BLOCK_S = 10
 
@@ -241,7 +243,7 @@ class Sound(Renderer):
             ANALYSIS_BYTES, lambda pair: 5 * pair[1].contour.midi.nbytes
         )
         self._blocks: ByteCache[Floats] = ByteCache(SOURCE_BYTES, lambda block: block.nbytes)
-        self._open: dict[str, tuple[AudioReader, CachedRecording]] = {}
+        self._open: OrderedDict[str, tuple[AudioReader, CachedRecording]] = OrderedDict()
         self._lock = threading.Lock()
 
     def _opened(self, audio_hash: str) -> tuple[AudioReader, CachedRecording]:
@@ -249,7 +251,17 @@ class Sound(Renderer):
             if audio_hash not in self._open:
                 reader = self._audio.reader(audio_hash)
                 self._open[audio_hash] = (reader, CachedRecording(audio_hash, reader, self._blocks))
+                while len(self._open) > MOST_OPEN:
+                    self._open.popitem(last=False)[1][0].close()
+            self._open.move_to_end(audio_hash)
             return self._open[audio_hash]
+
+    def let_go(self) -> None:
+        """Close all files; what is still read is opened anew."""
+        with self._lock:
+            for reader, _recording in self._open.values():
+                reader.close()
+            self._open.clear()
 
     def source(self, audio_hash: str) -> CachedRecording:
         """A kept recording."""

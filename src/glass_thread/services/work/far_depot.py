@@ -12,7 +12,7 @@ from ...core.signal.errors import AudioError
 from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...store.files.analysis_cache import read_analysis
-from ...store.files.audio_files import hash_of
+from ...store.files.audio_files import content_name, hash_of
 from .server_link import ServerLink
 
 KEPT_BYTES = 8 << 30
@@ -32,12 +32,12 @@ class FarDepot:
             if hash_of(path) != audio_hash:
                 raise AudioError("The recording arrived damaged; do it again.")
 
-        path = self._fetched(f"audio/{audio_hash}", check)
+        path = self._fetched(f"audio/{content_name(audio_hash)}", check)
         return AudioReader(path, self._folder / f"unpacked-{audio_hash}")
 
     def analysis(self, analysis_id: str) -> Analysis | None:
         """A finished analysis, or None when it is missing or damaged."""
-        return read_analysis(self._fetched(f"analysis/{analysis_id}"))
+        return read_analysis(self._fetched(f"analysis/{content_name(analysis_id)}"))
 
     def _fetched(self, what: str, check: Callable[[Path], None] = lambda _path: None) -> Path:
         path = self._folder / what.replace("/", "-")

@@ -44,11 +44,14 @@ class Foreman:
         self._heard: dict[str, tuple[str, float]] = {}  # task: its worker, and when it was last heard of
         self._sent: dict[str, float] = {}
         self._deaths: Counter[str] = Counter()
+        self._settling: set[str] = set()  # done by their workers, and being taken in
 
     def look(self, queue: Queue) -> None:
         """Give out what waits, take back what its worker let go of, end what is to stop."""
         with self._lock:
             for task in self.workspace.tasks.unfinished():
+                if task.id in self._settling:
+                    continue
                 if task.state == "running":
                     if time.monotonic() - self._heard.get(task.id, ("", -HEARD_S))[1] >= HEARD_S:
                         self._take_back(task)
@@ -100,11 +103,23 @@ class Foreman:
                 self.workspace.tasks.change(task_id, stage=stage, share=share)
 
     def done(self, task_id: str, worker: str, outcome: Outcome) -> None:
-        """A worker hands in what came of a task; what comes too late is thrown away."""
+        """A worker hands in what came of a task; what comes too late is thrown away.
+
+        Taking it in may last: meanwhile other workers are heard.
+        """
         with self._lock:
             task = self._own(task_id, worker)
+            if task is not None and task_id in self._settling:
+                return
+            if task is not None:
+                self._settling.add(task_id)
+        try:
             if task is not None:
                 self._settle(task, outcome)
+        finally:
+            with self._lock:
+                self._settling.discard(task_id)
+        with self._lock:
             if not self.workspace.tasks.unfinished():
                 self.workspace.audio.clear_results()
 
@@ -121,7 +136,7 @@ class Foreman:
         with self._lock:
             for task_id in [one for one, (name, _) in self._heard.items() if name == worker]:
                 task = self._own(task_id, worker)
-                if task is not None:
+                if task is not None and task_id not in self._settling:
                     self._take_back(task)
             self._sent.clear()  # it may have fetched one and not begun it; a job that is sent twice is done once
 

@@ -1,6 +1,7 @@
 """The queue between the foreman and the workers: Huey on SQLite in the data folder, or on Redis when a setting says so.
 
-Messages are JSON: whoever can write to a shared Redis can ask for work, but never have a worker run code of theirs.
+Messages are JSON and signed: whoever can write to a shared Redis but does not know the workers' token has no worker do
+anything; a message that is not signed is thrown away.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ from typing import Any
 
 from huey import Huey, RedisHuey, SqliteHuey
 from huey.registry import Message
-from huey.serializer import Serializer
+from huey.serializer import SignedSerializer
 from redis import ConnectionPool, RedisError
 
 from ...core.signal.errors import ParameterError
@@ -26,15 +27,15 @@ _CONNECT_S, _ANSWER_S = 3, 10
 _Do = Callable[[str, dict[str, Any]], None]
 
 
-class JsonSerializer(Serializer):  # type: ignore[misc]
-    """Messages as JSON objects, values as JSON."""
+class JsonSerializer(SignedSerializer):  # type: ignore[misc]
+    """Messages as JSON objects, values as JSON, signed with the workers' token."""
 
     def _serialize(self, data: Any) -> bytes:
         plain = {"message": data._asdict()} if isinstance(data, Message) else {"value": data}
-        return json.dumps(plain).encode()
+        return bytes(self._sign(json.dumps(plain).encode()))
 
     def _deserialize(self, data: bytes) -> Any:
-        plain = json.loads(data)
+        plain = json.loads(self._unsign(data))
         return Message(**plain["message"]) if "message" in plain else plain["value"]
 
 
@@ -52,12 +53,12 @@ def _open(token: str, folder: Path) -> Huey:
     url = os.environ.get(REDIS_SETTING)
     if not url:
         path = folder / "queue.sqlite3"
-        return SqliteHuey(queue_name(token), filename=str(path), fsync=True, serializer=JsonSerializer())
+        return SqliteHuey(queue_name(token), filename=str(path), fsync=True, serializer=JsonSerializer(token))
     try:
         pool = ConnectionPool.from_url(url, socket_connect_timeout=_CONNECT_S, socket_timeout=_ANSWER_S)
     except ValueError as error:
         raise ParameterError(f"{REDIS_SETTING} is not the address of a Redis, such as redis://host:6379/0.") from error
-    return RedisHuey(queue_name(token), connection_pool=pool, serializer=JsonSerializer())
+    return RedisHuey(queue_name(token), connection_pool=pool, serializer=JsonSerializer(token))
 
 
 @contextmanager

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -12,11 +11,11 @@ from ...store.files.analysis_cache import analysis_id_of
 from ...store.records import Task, Track
 from ..folder.workspace import Workspace
 from ..history.carry_over import carry_over
-from ..prints.handoff import hand_over
+from ..prints.keeping import keep_print, layout_of_task
 from ..prints.mixing import mix_data
 from ..prints.print_layout import Layout
-from ..prints.print_writer import print_form
-from ..prints.printing import form_values, made_of, stamp_of
+from ..prints.print_writer import print_form, summary_from
+from ..prints.printing import as_asked, form_values, made_of, stamp_of
 from ..session.desk import Desk
 from .jobs import AnalyseJob, Job, MixJob, Outcome, PrintJob, ScanJob
 
@@ -39,21 +38,13 @@ def job_of(desk: Desk, task: Task) -> Job | None:
 
 
 def _print_job(desk: Desk, task: Task) -> PrintJob:
-    assert task.track_id is not None
-    standing = desk.at(task.track_id, task.wanted.get("step_id"))
+    standing = as_asked(desk, task)
     track = standing.track
-    layout = _layout(task) or Layout(0, desk.take(standing).length)
-    form = replace(
-        print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted)),
-        time_reference=max(0, stamp_of(track) + layout.first),
-    )
+    layout = layout_of_task(task.wanted) or Layout(0, desk.take(standing).length)
+    stamp = task.wanted.get("frozen", {}).get("stamp", max(0, stamp_of(track) + layout.first))
+    form = print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted))
+    form = replace(form, time_reference=stamp)
     return PrintJob(**made_of(desk, standing), form=asdict(form), layout=asdict(layout))
-
-
-def _layout(task: Task) -> Layout | None:
-    """What a print holds; none for one that an earlier release asked for, which is of the whole."""
-    data = task.wanted.get("layout")
-    return Layout.from_data(data) if data else None
 
 
 def _mix_job(desk: Desk, task: Task) -> MixJob:
@@ -66,7 +57,9 @@ def settle(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
     """Take in what came of a job; returns the task's result."""
     assert task.track_id is not None
     if task.kind == "print":
-        return _keep_print(desk, task, outcome)
+        if outcome.file is None:
+            raise AudioError("A worker said that the print is done and left no file; print again.")
+        return keep_print(desk, task, outcome.file, summary_from(outcome.values))
     workspace = desk.workspace
     track = workspace.tracks.get(task.track_id, even_removed=True)
     if track.role == "backing":
@@ -98,16 +91,3 @@ def _carried(desk: Desk, task: Task) -> int:
         return carry_over(desk, task.wanted["carry_from"], str(task.track_id))
     except GlassThreadError:
         return 0
-
-
-def _keep_print(desk: Desk, task: Task, outcome: Outcome) -> dict[str, Any]:
-    assert task.track_id is not None and outcome.file is not None
-    container = task.wanted.get("container", "wav")
-    name = f"{uuid.uuid4().hex}.{container}"
-    audio = desk.workspace.audio
-    audio.take_result(outcome.file, audio.print_path(name))
-    shown = task.wanted.get("shown_name") or f"print.{container}"
-    if task.wanted.get("handoff") and not task.wanted.get("mix"):
-        standing = desk.at(task.track_id, task.wanted.get("step_id"))
-        hand_over(desk, standing, audio.print_path(name), shown, str(task.wanted.get("version", "")), _layout(task))
-    return {"file": name, "shown_name": shown, **outcome.values}

@@ -5,11 +5,13 @@ from __future__ import annotations
 import threading
 import time
 from contextlib import suppress
+from importlib.metadata import version
 from pathlib import Path
 from typing import Any
 
 import requests
 
+from ... import __version__
 from ...core.analysis.analysis import ANALYSIS_VERSION
 from ...core.signal.errors import AudioError, CancelledError, GlassThreadError, ParameterError
 from .jobs import Outcome
@@ -18,6 +20,11 @@ _PATIENCE_S = (5, 300)
 _TRIES, _PAUSE_S = 30, 1.0
 _SAY_S = 0.25
 _BLOCK = 1 << 20
+
+
+def libraries() -> dict[str, str]:
+    """Versions of the libraries that compute, by name."""
+    return {name: version(name) for name in ("numpy", "scipy", "numba", "soxr")}
 
 
 class ServerLink:
@@ -44,8 +51,17 @@ class ServerLink:
             raise ParameterError(f"No server answers at {self._headers['Origin']}.") from error
         if answer.status_code != 200:
             raise ParameterError(_sentence(answer, "There is no Glass Thread at this address."))
-        if answer.json()["analysis_version"] != str(ANALYSIS_VERSION):
+        told = answer.json()
+        if (told["version"], told["analysis_version"]) != (__version__, str(ANALYSIS_VERSION)):
             raise ParameterError("The server and this worker are different versions of the program; update one.")
+        mine = libraries()
+        other = [f"{name} {told.get('libraries', {}).get(name, 'unknown')} there and {mine[name]} here"
+                 for name in mine if told.get("libraries", {}).get(name) != mine[name]]  # fmt: skip
+        if other:
+            raise ParameterError(
+                f"The server and this worker would not find quite the same in a recording: {'; '.join(other)}. Install "
+                "the same versions."
+            )
 
     def begin(self, task_id: str) -> bool:
         """Take a task on; False when it is no longer to be done."""

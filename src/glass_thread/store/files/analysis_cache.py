@@ -14,6 +14,7 @@ from ...core.analysis.analysis import ANALYSIS_VERSION
 from ...core.signal.types import AirEvent, Analysis, Contour, KeyCandidate, Phrase
 from ...formats.plain_data import note_from_data, note_to_data
 from ..byte_cache import ByteCache
+from .audio_files import content_name
 
 HELD_BYTES = 128 << 20
 _NOTE_BYTES = 400
@@ -39,7 +40,7 @@ class AnalysisCache:
 
     def path(self, analysis_id: str) -> Path:
         """Where an analysis is kept, as a file that `write_analysis` wrote."""
-        return self._folder / f"{analysis_id}.npz"
+        return self._folder / f"{content_name(analysis_id)}.npz"
 
     def load(self, analysis_id: str) -> Analysis | None:
         """The stored analysis, or None when it is missing or damaged."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import shutil
 import uuid
 from pathlib import Path
@@ -15,6 +16,15 @@ from ...formats.audio import AudioReader
 
 LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20
+_NAME = re.compile(r"[0-9a-f]{64}(-[\w.]{1,16})?")
+_PRINT = re.compile(r"[0-9a-f]{32}\.\w{1,8}")
+
+
+def content_name(name: str) -> str:
+    """A name by content as it came, from wherever that was; AudioError when it is none, and so perhaps a path."""
+    if not _NAME.fullmatch(name):
+        raise AudioError("What is asked for has no name by content.")
+    return name
 
 
 def hash_of(path: Path) -> str:
@@ -35,6 +45,7 @@ class AudioFiles:
         self._incoming = folder / "incoming"
         self._unpacked = folder / "unpacked"
         self._results = folder / "results"
+        self._whole: dict[str, tuple[int, int]] = {}  # recordings whose bytes were looked at, with size and time
         for path in (self._sources, self._prints, self._incoming, self._unpacked, self._results):
             path.mkdir(parents=True, exist_ok=True)
 
@@ -94,7 +105,7 @@ class AudioFiles:
             If it is not there.
         """
         try:
-            write_whole(target, lambda part: _link_or_copy(self._results / name, part))
+            write_whole(target, lambda part: _link_or_copy(self._results / content_name(name), part))
         except FileNotFoundError as error:
             raise AudioError("The result is missing; do it again.") from error
 
@@ -105,17 +116,34 @@ class AudioFiles:
 
     def source(self, audio_hash: str) -> Path:
         """Path of a kept source; AudioError when it is gone from the disk."""
-        path = self._sources / audio_hash
+        path = self._sources / content_name(audio_hash)
         if not path.is_file():
             raise AudioError("The recording's file is missing from the data folder.")
         return path
 
     def reader(self, audio_hash: str) -> AudioReader:
-        """A kept source, to be read piece by piece."""
-        return AudioReader(self.source(audio_hash), self._unpacked / audio_hash)
+        """A kept source, to be read piece by piece; AudioError when its bytes are not those that were brought in."""
+        path = self.source(audio_hash)
+        self._look_at(path)
+        return AudioReader(path, self._unpacked / audio_hash)
+
+    def _look_at(self, path: Path) -> None:
+        """Compare a file with its name, once for as long as it is not written to."""
+        found = path.stat()
+        stamp = found.st_size, found.st_mtime_ns
+        if self._whole.get(path.name) == stamp:
+            return
+        if hash_of(path) != path.name:
+            raise AudioError(
+                "The recording's file in the data folder is damaged: it is not what was brought in. Put a copy of that "
+                f"in its place ({path}), or bring the recording in again; your edits are safe."
+            )
+        self._whole[path.name] = stamp
 
     def print_path(self, name: str) -> Path:
         """Where a print with this generated name is written."""
+        if not _PRINT.fullmatch(name):
+            raise AudioError("What is asked for is no name of a print.")
         return self._prints / name
 
 

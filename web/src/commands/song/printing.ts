@@ -7,7 +7,7 @@ import { inTrack, type Stretch } from "../../document/track/comp";
 import type { PrintIn, PrintListOut, PrintsIn, PrintSummaryOut, TaskOut } from "../../document/schema";
 import { type EditorState, store } from "../../document/track/store";
 import { sourceToTrack } from "../../document/time/times";
-import { report } from "../../session/report";
+import { report, say } from "../../session/report";
 
 const LOOK_MS = 250;
 
@@ -76,6 +76,8 @@ export async function printFiles(
     }
     const failed = tasks.find((task) => task.state !== "done");
     if (failed) throw new ApiError(failed.message, 422);
+    const stuck = tasks.find((task) => task.result.trouble);
+    if (stuck) say(`Printed, but not handed over: ${String(stuck.result.trouble)}`, "trouble");
     onWork({ share: 1, done: tasks.map((t) => ({ url: api.printUrl(t.id), name: String(t.result.shown_name) })) });
   });
   if (!fine) onWork(null);
@@ -97,6 +99,11 @@ export function usePrints(): [PrintEntry[] | null, () => void] {
 /** Where a finished print is fetched from. */
 export function printUrl(id: string): string {
   return api.printUrl(id);
+}
+
+/** Put a print into the hand-off folder, where that failed before. */
+export async function handOverAgain(id: string): Promise<boolean> {
+  return report(() => api.handOverAgain(id), "Hand-off");
 }
 
 export async function removePrint(id: string): Promise<boolean> {

@@ -2,8 +2,15 @@ import { useEffect, useState } from "react";
 import { Link } from "react-aria-components";
 import styled from "styled-components";
 import { signed } from "../../document/music/pitch_names";
-import { hearPrint, type PrintEntry, printUrl, removePrint, usePrints } from "../../commands/song/printing";
-import { Button, Quiet } from "../ui/controls";
+import {
+  handOverAgain,
+  hearPrint,
+  type PrintEntry,
+  printUrl,
+  removePrint,
+  usePrints,
+} from "../../commands/song/printing";
+import { Button, PlainButton, Quiet } from "../ui/controls";
 import { Rows } from "./print_parts";
 
 const List = styled.ul`
@@ -33,6 +40,9 @@ const List = styled.ul`
     display: block;
     color: var(--muted);
     font-size: 12.5px;
+  }
+  & small.trouble {
+    color: var(--flag);
   }
   & a {
     color: var(--tuned);
@@ -72,6 +82,13 @@ export function PrintList({ onClose }: { onClose: () => void }) {
               <strong>{one.shown_name}</strong>
               <small>{madeFrom(one)}</small>
               <small>{one.there ? levels(one) : "The file is gone; print it again."}</small>
+              {one.handed_over && <small>{`Handed over as ${one.handed_over}`}</small>}
+              {one.trouble && (
+                <small className="trouble">
+                  {`Not handed over: ${one.trouble} `}
+                  <PlainButton onPress={() => void handOverAgain(one.id).then(load)}>Hand it over again</PlainButton>
+                </small>
+              )}
             </span>
             <Button
               aria-label={`Hear ${one.shown_name}`}
