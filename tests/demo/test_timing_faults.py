@@ -16,7 +16,8 @@ from glass_thread.core.song.beats import Meter, grid_lines
 from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.demo import song
 from glass_thread.demo.build import FOLDER
-from glass_thread.services.sound.sound import CachedRecording, Renderer
+from glass_thread.services.sound.recordings import CachedRecording
+from glass_thread.services.sound.sound import Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.kept import analyse
 

@@ -28,7 +28,8 @@ from ..services.prints.printing import (
 )
 from ..services.report.loudness import track_loudness
 from ..services.session.sounding import melody_tone
-from ..services.sound.sound import CachedRecording, of_air
+from ..services.sound.recordings import CachedRecording
+from ..services.sound.sound import of_air
 from ..services.sound.take import Take
 from ..store.records import Track
 from .context import desk, previews, turns, workspace

@@ -14,7 +14,7 @@ from ..core.analysis.notes.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
 from ..services.history.versions import hear_version
-from ..services.song.import_audio import import_audio
+from ..services.song.import_audio import import_audio, placed_apart
 from ..services.song.key_estimate import estimate_key
 from ..services.song.progress import progress_of
 from ..services.song.removed import remove_track
@@ -44,7 +44,8 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
     """
     file = form_and_files_data.pop("file")
     track, task = import_audio(workspace(), song_id, file.stream, file.filename or "", **form_and_files_data)
-    return {"track": track_data(track), "task": task}
+    told = placed_apart(workspace().songs.get(song_id), track)
+    return {"track": track_data(track), "task": task, "told": told}
 
 
 @track_routes.patch("/tracks/<track_id>")

@@ -43,5 +43,9 @@ def main(arguments: list[str] | None = None) -> int:
     except GlassThreadError as error:
         print(f"glass-thread: {error}", file=sys.stderr)
         return 2
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        print(f"glass-thread: {error.filename or 'The data folder'} cannot be used: {reason}.", file=sys.stderr)
+        return 2
     except KeyboardInterrupt:
         return 130

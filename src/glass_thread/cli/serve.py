@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import errno
 import signal
 import socket
 import sys
@@ -58,6 +59,7 @@ def run(chosen: argparse.Namespace) -> int:
 def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) -> None:
     wake, stop = threading.Event(), threading.Event()
     workspace = open_workspace(folder, announce=wake.set)
+    workspace.database.refuse_damage()
     token = server_token(folder)
     if chosen.with_demo:
         ensure_demo(workspace)
@@ -105,6 +107,10 @@ def _listen(host: str, port: int) -> socket.socket:
         listener.bind((host, port))
     except OSError as error:
         listener.close()
+        if isinstance(error, socket.gaierror) or error.errno == errno.EADDRNOTAVAIL:
+            raise ParameterError(
+                f"This machine has no address “{host}”; leave --host out for this machine alone."
+            ) from error
         raise ParameterError(
             f"Port {port} on {host} is taken or not allowed; is Glass Thread running already? Try --port {port + 1}."
         ) from error

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from sqlalchemy import URL, create_engine, event, inspect
 from sqlalchemy.engine import Connection, Engine
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from ..core.signal.errors import ParameterError
@@ -33,6 +33,15 @@ class Database:
 
     def _upgrade(self) -> None:
         """Bring the tables to this release's: all of it or, when it is stopped in the middle, nothing."""
+        try:
+            self._upgrade_tables()
+        except (DatabaseError, sqlite3.DatabaseError) as error:
+            self.engine.dispose()
+            if isinstance(error, OperationalError):
+                raise
+            raise damaged(self._path) from error
+
+    def _upgrade_tables(self) -> None:
         with self.engine.connect() as connection:
             if _migrated_to(connection) == NEWEST:
                 return
@@ -56,6 +65,16 @@ class Database:
         with closing(sqlite3.connect(self._path)) as source, closing(sqlite3.connect(part)) as target:
             source.backup(target)
         part.replace(kept)
+
+    def refuse_damage(self) -> None:
+        """Look through the whole file; ParameterError when SQLite finds a page that cannot be."""
+        try:
+            with self.engine.connect() as connection:
+                found = connection.exec_driver_sql("PRAGMA quick_check(1)").scalar()
+        except DatabaseError as error:
+            raise damaged(self._path) from error
+        if found != "ok":
+            raise damaged(self._path)
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -83,6 +102,14 @@ class Database:
         self.engine.dispose()
 
 
+def damaged(path: Path) -> ParameterError:
+    """What is said of a database that SQLite cannot read."""
+    return ParameterError(
+        f"The database of this data folder is damaged ({path}); nothing was changed. Put back a copy of it, or keep "
+        "the folder as it is and begin with another one: recordings lie in its folder “audio”, prints in “prints”."
+    )
+
+
 def _migrated_to(connection: Connection) -> str | None:
     """The number of the last migration of a database; None when it is new.
 
@@ -94,6 +121,8 @@ def _migrated_to(connection: Connection) -> str | None:
     if not inspect(connection).has_table("alembic_version"):
         return None
     number = connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+    if number is not None and len(str(number)) != len(NEWEST):
+        raise sqlite3.DatabaseError("the number of the last migration is none")
     if number is not None and str(number) > NEWEST:
         raise ParameterError(
             f"This data folder was last used by a newer Glass Thread (its tables are {number}, this program knows "

@@ -32,6 +32,7 @@ class SongRow(Base):
     tempo_changes: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
     done: Mapped[list[str]] = mapped_column(JSON, default=list)
     markers: Mapped[list[dict[str, Any]]] = mapped_column(JSON, default=list)
+    start_s: Mapped[float | None] = mapped_column(nullable=True)
     handoff: Mapped[str | None] = mapped_column(nullable=True)
     handoff_seen: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     created_at: Mapped[float]

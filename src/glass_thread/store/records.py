@@ -18,7 +18,8 @@ class Song:
     name of a tuning, or with "scala" the texts of its files; `key_changes` a bar, a beat and a key each;
     `tempo_changes` are the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff`
     names its hand-off folder, and `handoff_seen` says what was brought in from each: folder to file name to its size
-    and time, hash and track."""
+    and time, hash and track; `start_s` is the time of day, in seconds, at which the song's own time begins, None until
+    a recording with a time stamp was brought in."""
 
     id: str
     title: str
@@ -42,6 +43,7 @@ class Song:
     handoff_seen: dict[str, Any]
     created_at: float
     removed_at: float | None = None
+    start_s: float | None = None
 
 
 @dataclass(frozen=True)

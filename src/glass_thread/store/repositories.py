@@ -82,10 +82,13 @@ class Tracks:
     def __init__(self, database: Database) -> None:
         self._database = database
 
-    def add(self, keep: Callable[[], None], carry_from: str | None = None, **values: Any) -> tuple[Track, Task]:
+    def add(
+        self, keep: Callable[[], None], carry_from: str | None = None, song_start_s: float | None = None, **values: Any
+    ) -> tuple[Track, Task]:
         """Store a new track with the task that brings it in, and `keep` its file, all or nothing.
 
-        The same audio twice in one song is a ConflictError.  `carry_from` names a track whose edits it is to get.
+        The same audio twice in one song is a ConflictError.  `carry_from` names a track whose edits it is to get,
+        `song_start_s` is the time of day of the song's beginning when this is the first that knows it.
         """
         row = TrackRow(id=new_id(), **values)
         wanted = {"file": row.name} | ({"carry_from": carry_from} if carry_from else {})
@@ -95,9 +98,10 @@ class Tracks:
             with self._database.write() as session:
                 session.add_all((row, task))
                 session.flush()
-                log_step(
-                    session, row.song_id, f"“{row.name}” brought in", {brought_in(row.id): Pair(time.time(), None)}
-                )
+                there: dict[str, Any] = {brought_in(row.id): Pair(time.time(), None)}
+                if song_start_s is not None:
+                    there["song.start_s"] = song_start_s
+                log_step(session, row.song_id, f"“{row.name}” brought in", there)
                 keep()
                 return record_of(Track, row), record_of(Task, task)
         except IntegrityError as error:

@@ -15,7 +15,8 @@ from glass_thread.core.signal.signal_tools import frame_rms
 from glass_thread.core.signal.types import HOP_S
 from glass_thread.core.song.keys import make_tuning, one_key
 from glass_thread.core.synthesis.render import render_part
-from glass_thread.services.sound.sound import CachedRecording, Renderer
+from glass_thread.services.sound.recordings import CachedRecording
+from glass_thread.services.sound.sound import Renderer
 from glass_thread.store.byte_cache import ByteCache
 from tests.kept import analyse
 from tests.signals import RATE, REAL_TAKE, analysed_short, sung_short

@@ -20,7 +20,7 @@ from glass_thread.services.song.songs import change_song, change_track
 from glass_thread.services.work.here import run_task
 from glass_thread.store.records import Task
 from tests.services.case import TakeCase
-from tests.services.prints.test_handoff import FolderCase
+from tests.services.prints.test_handoff import FolderCase as HandOffCase
 
 WAV = {"container": "wav", "bits": 32}
 
@@ -71,7 +71,7 @@ class FrozenTest(TakeCase):
         np.testing.assert_array_equal(read_audio(print_file(self.desk, kept.made))[0], before)
 
 
-class FailedHandOffTest(FolderCase):
+class FailedHandOffTest(HandOffCase):
     def test_a_folder_that_fails_loses_no_print_and_it_is_handed_over_later(self) -> None:
         track = self.brought("Lead.wav")
         task = request_print(self.desk, track.id, {"container": "wav", "handoff": True})

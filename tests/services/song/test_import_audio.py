@@ -7,11 +7,12 @@ from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffErr
 from glass_thread.core.song.keys import make_tuning
 from glass_thread.formats.wav import write_wav
 from glass_thread.services.session.desk import Desk
-from glass_thread.services.song.import_audio import import_audio
+from glass_thread.services.song.import_audio import import_audio, placed_apart
 from glass_thread.services.song.key_estimate import estimate_key
-from glass_thread.services.song.songs import change_song
+from glass_thread.services.song.songs import change_song, create_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.work.tasks import cancel_task, take_up_again
+from glass_thread.store.records import Track
 from tests.services.case import SongCase, TakeCase
 from tests.signals import RATE, harmonic_tone, sung_short, write_no_number, write_short
 
@@ -50,6 +51,27 @@ class ImportTest(SongCase):
         track = self.bring_in(self.folder / "s.wav")
         self.assertAlmostEqual(track.offset_s, 10.0)
         self.assertEqual(track.time_reference, RATE * 3610)
+
+    def stamped(self, seconds: float) -> Track:
+        """A take of its own whose stamp says when it began."""
+        path = self.folder / f"at {seconds}.wav"
+        samples = np.round(sung_short()[1].audio * (32767 - seconds % 1000)).astype(np.int32)[np.newaxis]
+        write_wav(path, samples, RATE, bits=16, time_reference=round(RATE * seconds))
+        return self.bring_in(path)
+
+    def test_takes_are_placed_by_each_other_whatever_the_time_of_day(self) -> None:
+        for first, second in ((3595.0, 3605.0), (3605.0, 3595.0), (36_000.0, 36_010.0), (86_390.0, 86_399.0)):
+            with self.subTest(first=first):
+                self.song = create_song(self.work, "Stamped")
+                places = [self.stamped(at).offset_s for at in (first, second)]
+                self.assertAlmostEqual(places[1] - places[0], second - first, places=4)
+                self.assertEqual(self.work.songs.get(self.song.id).start_s, 3600.0 * (first // 3600))
+
+    def test_a_take_that_lies_hours_off_is_put_at_the_beginning_and_that_is_said(self) -> None:
+        near, far = self.stamped(36_000.0), self.stamped(7_200.0)
+        song = self.work.songs.get(self.song.id)
+        self.assertEqual((placed_apart(song, near), far.offset_s), ("", 0.0))
+        self.assertIn("lies 8.0 h before the start of the song", placed_apart(song, far))
 
     def test_duplicates_bad_roles_and_bad_files_change_nothing(self) -> None:
         path = write_short(self.folder)

@@ -2679,6 +2679,10 @@ export type TrackIn = {
 export type ImportOut = {
     track: TrackOut1;
     task: TaskOut1;
+    /**
+     * what is to be said of its place; empty when nothing
+     */
+    told: string;
 };
 
 export type StackEditIn = {
@@ -2844,6 +2848,10 @@ export type SongOut1 = {
     done: Array<string>;
     markers: Array<MarkerOut>;
     handoff: string | null;
+    /**
+     * time of day of the song's beginning, s
+     */
+    start_s: number | null;
     created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;
@@ -3084,6 +3092,10 @@ export type SongOut = {
     done: Array<string>;
     markers: Array<MarkerOut>;
     handoff: string | null;
+    /**
+     * time of day of the song's beginning, s
+     */
+    start_s: number | null;
     created_at: number;
     tracks: Array<TrackOut>;
     tasks: Array<TaskOut>;

@@ -104,6 +104,7 @@ class SongOut(Schema):
     done = List(String(), required=True)
     markers = List(Nested(MarkerOut), required=True)
     handoff = String(required=True, allow_none=True)
+    start_s = Float(required=True, allow_none=True, metadata={"description": "time of day of the song's beginning, s"})
     created_at = Float(required=True)
     tracks = List(Nested(TrackOut), required=True)
     tasks = List(Nested(TaskOut), required=True)

@@ -33,6 +33,7 @@ class TrackIn(Schema):
 class ImportOut(Schema):
     track = Nested(TrackOut, required=True)
     task = Nested(TaskOut, required=True)
+    told = String(required=True, metadata={"description": "what is to be said of its place; empty when nothing"})
 
 
 class PhraseOut(Schema):

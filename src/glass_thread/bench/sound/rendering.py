@@ -28,7 +28,8 @@ from ...demo.singer import Sung, sing
 from ...demo.song import SCALE, TONIC
 from ...demo.voices import VOICES, random_performance, with_vibrato
 from ...formats.audio import AudioReader
-from ...services.sound.sound import SOURCE_BYTES, CachedRecording, Renderer
+from ...services.sound.recordings import CachedRecording
+from ...services.sound.sound import SOURCE_BYTES, Renderer
 from ...store.byte_cache import ByteCache
 from ..finding.analysis import Row, timed, truth_on_grid
 from .references import reference_renderers

@@ -17,7 +17,8 @@ from ...formats.audio import AudioReader
 from ...store.byte_cache import ByteCache
 from ..prints.changed import Changed
 from ..prints.print_writer import PrintForm, PrintSummary, print_form, write_print
-from ..sound.sound import SOURCE_BYTES, Block, CachedRecording, Renderer, track_length
+from ..sound.recordings import CachedRecording
+from ..sound.sound import SOURCE_BYTES, Block, Renderer, track_length
 
 
 class OpenFile(NamedTuple):

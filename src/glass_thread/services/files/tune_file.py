@@ -20,7 +20,7 @@ from ...formats.edit_document import read_edits
 from ..history.edit import changed_content
 from ..prints.changed import Changed, changed_counts
 from ..prints.print_writer import PrintSummary
-from ..sound.sound import CachedRecording
+from ..sound.recordings import CachedRecording
 from .sound_files import form_of, opened_file, print_plan, refuse_target
 
 _OF_PASS = ("pull", "drift", "vibrato", "movement", "within_cents", "rounding")

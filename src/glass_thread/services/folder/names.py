@@ -13,6 +13,14 @@ def one_line(text: str, what: str, longest: int) -> str:
     return name
 
 
+LONGEST_FILE_NAME = 200  # bytes; systems take 255, and names beside it are longer
+
+
 def file_name(name: str) -> str:
-    """A name as that of a file that any system can save."""
-    return "".join("-" if letter in '/\\:*?"<>|' else letter for letter in name if letter.isprintable())
+    """A name as that of a file that any system can save; one that is too long loses what is before its ending."""
+    kept = "".join("-" if letter in '/\\:*?"<>|' else letter for letter in name if letter.isprintable())
+    stem, dot, ending = kept.rpartition(".")
+    room = LONGEST_FILE_NAME - len((dot + ending).encode())
+    if not dot or room < 1 or len(ending) > 8:
+        return kept.encode()[:LONGEST_FILE_NAME].decode(errors="ignore")
+    return stem.encode()[:room].decode(errors="ignore") + dot + ending

@@ -15,10 +15,10 @@ from ...formats.atomic import write_bytes_whole, write_whole
 from ...formats.audio import probe_audio
 from ...formats.handoff_folder import IN, MIDI, OUT, SOUND, HandedOver, files_in, read_list, write_list
 from ...formats.midi_tempo import read_midi_tempo
-from ...store.files.audio_files import hash_of
+from ...store.files.audio_files import LARGEST_UPLOAD, hash_of
 from ...store.files.disk import is_full
 from ...store.records import Song, Task, Track
-from ..folder.names import file_name, one_line
+from ..folder.names import LONGEST_FILE_NAME, file_name, one_line
 from ..folder.workspace import Workspace
 from ..report.tuning_sheet import sheet_csv, tuning_sheet
 from ..session.desk import Desk, Standing
@@ -55,6 +55,8 @@ def link(desk: Desk, song_id: str, name: str | None, *, make: bool = False) -> S
         name = one_line(name, "A folder's name", LONGEST_NAME)
         if not _NAME.fullmatch(name):
             raise ParameterError("A folder's name has no slashes and does not begin with a full stop.")
+        if len(name.encode()) > LONGEST_FILE_NAME:
+            raise ParameterError("This name is too long for a folder; use fewer letters.")
         for part in (IN, OUT):
             _doing(lambda place=part: (handoff_root(workspace) / name / place).mkdir(parents=True, exist_ok=True))
     if name not in folder_names(workspace):
@@ -86,6 +88,9 @@ def folder_of(desk: Desk, song: Song) -> Path:
     folder = handoff_root(desk.workspace) / song.handoff
     if song.handoff not in folder_names(desk.workspace):
         raise NotFoundError(f"The hand-off folder “{song.handoff}” is missing. Is its disk connected?")
+    for part in (folder / IN, folder / OUT):
+        if not part.resolve().is_relative_to(folder.resolve()):
+            raise AudioError(f"“{part.name}” in the hand-off folder is a link that leads out of it.")
     return folder
 
 
@@ -129,11 +134,16 @@ def state_of(desk: Desk, song_id: str) -> HandoffState:
 
 
 def _incoming(song: Song, tracks: Collection[str], path: Path) -> Incoming:
+    shown = path.name.encode(errors="replace").decode()
+    if shown != path.name:
+        return Incoming(shown, "unusable", problem="Its name is not text; give the file another name.")
     try:
         info = probe_audio(path)
     except GlassThreadError as error:
         return Incoming(path.name, "unusable", problem=str(error))
     known = seen_of(song).get(path.name)
+    if path.stat().st_size > LARGEST_UPLOAD:
+        return Incoming(path.name, "unusable", problem=f"It is larger than {LARGEST_UPLOAD / 1024**3:.0f} GB.")
     found = Incoming(path.name, "new", info.frames / info.sample_rate, info.time_reference)
     if known is None or known["track_id"] not in tracks:
         return found

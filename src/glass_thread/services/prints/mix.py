@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...core.signal.types import Floats
-from ..sound.sound import PRINT_BLOCK_S, Block, CachedRecording
+from ..sound.recordings import CachedRecording
+from ..sound.sound import PRINT_BLOCK_S, Block
 from ..sound.take import Take
 
 

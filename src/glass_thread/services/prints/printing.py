@@ -45,11 +45,11 @@ def _info(desk: Desk, standing: Standing) -> AudioInfo:
     return desk.sound.info(standing.track.audio_hash)
 
 
-def stamp_of(track: Track) -> int:
-    """The source's own time stamp in samples, else the track's place on the timeline."""
+def stamp_of(song: Song, track: Track) -> int:
+    """The source's own time stamp in samples, else the track's place on the timeline, by the song's time of day."""
     if track.time_reference is not None:
         return track.time_reference
-    return round(track.offset_s * track.sample_rate)
+    return round((track.offset_s + (song.start_s or 0.0)) * track.sample_rate)
 
 
 def request_print(desk: Desk, track_id: str, wanted: dict[str, Any], *, step_id: str | None = None) -> Task:
@@ -70,7 +70,8 @@ def request_prints(desk: Desk, steps: Sequence[tuple[str, str | None]], wanted: 
     for standing in standings:
         layout = layout_of(desk, standing, wanted, shared)
         print_form(_info(desk, standing), **form_values(wanted))
-        frozen = {"keys": keys_to_data(standing.keys), "stamp": max(0, stamp_of(standing.track) + layout.first)}
+        stamp = max(0, stamp_of(standing.song, standing.track) + layout.first)
+        frozen = {"keys": keys_to_data(standing.keys), "stamp": stamp}
         made.append((standing, {**wanted, "step_id": standing.step_id, **_made_from(desk, standing, wanted),
                                 "layout": asdict(layout), "frozen": frozen}))  # fmt: skip
     if wanted.get("handoff"):

@@ -15,9 +15,11 @@ from ...formats.audio import AudioInfo, AudioReader, probe_audio
 from ...formats.bext import read_time_reference
 from ...formats.salvage import salvage
 from ...store.files.audio_files import hash_of
-from ...store.records import Task, Track
+from ...store.records import Song, Task, Track
 from ..folder.workspace import Workspace
 from .track_roles import ROLES, role_of
+
+EARLIEST_S, LATEST_S = -3600.0, 7200.0
 
 
 def _name_from(file_name: str) -> str:
@@ -40,18 +42,19 @@ def import_audio(
     """
     if role is not None and role not in ROLES:
         raise ParameterError(f"A track is one of: {', '.join(ROLES)}.")
-    workspace.songs.get(song_id)
+    song = workspace.songs.get(song_id)
     name = _name_from(file_name)
     role = role or role_of(name, {track.role for track in workspace.tracks.of_song(song_id)})
     incoming = workspace.audio.receive(stream)
     try:
         info, incoming = _usable(workspace, incoming, as_far)
+        start_s: float | None = None
         if offset_s is None:
-            offset_s = 0.0 if info.time_reference is None else _stamp_offset(info.time_reference, info.sample_rate)
-        in_range(offset_s, -3600, 7200, "The place on the timeline (s)")
+            offset_s, start_s = _by_stamp(song, info)
+        in_range(offset_s, EARLIEST_S, LATEST_S, "The place on the timeline (s)")
         audio_hash = hash_of(incoming)
         track, task = workspace.tracks.add(
-            lambda: workspace.audio.keep(incoming, audio_hash), carry_from=carry_from,
+            lambda: workspace.audio.keep(incoming, audio_hash), carry_from=carry_from, song_start_s=start_s,
             song_id=song_id, name=name, role=role, audio_hash=audio_hash,
             sample_rate=info.sample_rate, channels=info.channels, frames=info.frames, container=info.container,
             subtype=info.subtype, time_reference=info.time_reference, offset_s=offset_s,
@@ -81,10 +84,30 @@ def _usable(workspace: Workspace, incoming: Path, as_far: bool) -> tuple[AudioIn
         raise
 
 
-def _stamp_offset(time_reference: int, sample_rate: int) -> float:
-    """Stamps of one hour or more count from that hour, where sessions usually start (common practice, no source)."""
-    seconds = time_reference / sample_rate
-    return seconds - 3600.0 if seconds >= 3600.0 and seconds < 10800.0 else min(seconds, 7200.0)
+def _by_stamp(song: Song, info: AudioInfo) -> tuple[float, float | None]:
+    """Where a recording begins in a song by its own time stamp, and the song's start when this is the first to know it.
+
+    The first one sets the song's start to the hour that it lies in, as sessions mostly begin on one (common practice,
+    no source); all others are placed by it. One that lies hours off is put at the beginning, see `placed_apart`.
+    """
+    if info.time_reference is None:
+        return 0.0, None
+    stamp_s = info.time_reference / info.sample_rate
+    start_s = song.start_s if song.start_s is not None else 3600.0 * (stamp_s // 3600.0)
+    offset_s = stamp_s - start_s
+    return offset_s if EARLIEST_S <= offset_s <= LATEST_S else 0.0, start_s if song.start_s is None else None
+
+
+def placed_apart(song: Song, track: Track) -> str:
+    """What is to be said of a track whose time stamp lies too far from the song's others to be its place."""
+    if track.time_reference is None or song.start_s is None:
+        return ""
+    apart_s = track.time_reference / track.sample_rate - song.start_s
+    if EARLIEST_S <= apart_s <= LATEST_S:
+        return ""
+    hours, side = abs(apart_s) / 3600.0, "after" if apart_s > 0 else "before"
+    return (f"The time stamp of “{track.name}” lies {hours:.1f} h {side} the start of the song, so it was put at the "
+            "beginning.")  # fmt: skip
 
 
 def analyse_path(path: Path, **settings: Any) -> Analysis:

@@ -7,11 +7,9 @@ only what it touched.
 from __future__ import annotations
 
 import hashlib
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import replace
-from typing import NamedTuple, Protocol
+from typing import NamedTuple
 
 import numpy as np
 
@@ -21,70 +19,20 @@ from ...core.plan.borrowed import as_sung_plan, lending_plan, with_borrows
 from ...core.plan.level_plan import air_share, level_gain
 from ...core.plan.plan import Plan
 from ...core.signal.errors import AudioError, ParameterError
-from ...core.signal.recording import Mono, Recording
+from ...core.signal.recording import Mono
 from ...core.signal.signal_tools import resample, runs, voiced_around
 from ...core.signal.types import HOP_S, Analysis, Floats
 from ...core.synthesis.laid_in import LaidIn, Piece
 from ...core.synthesis.placing import placed
 from ...core.synthesis.render import Patch, apply_patches, render_part
 from ...core.synthesis.voice.layout import Layout, Run, lay_out, prepare_run, run_map, run_samples
-from ...formats.audio import AudioInfo, AudioReader
+from ...formats.audio import AudioInfo
 from ...store.byte_cache import ByteCache
+from .recordings import CachedRecording, Recordings, Shelf
 
 SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 32 << 20, 16 << 20
 ANALYSIS_BYTES = 48 << 20
-MOST_OPEN = 24  # files
-_BLOCK_FRAMES = 1 << 16
 PRINT_BLOCK_S = 10
-
-
-class CachedRecording:
-    """A recording whose blocks are remembered in a shared cache."""
-
-    def __init__(self, name: str, recording: Recording, blocks: ByteCache[Floats]) -> None:
-        self.name = name
-        self._recording, self._blocks = recording, blocks
-
-    @property
-    def sample_rate(self) -> int:
-        """Hertz."""
-        return self._recording.sample_rate
-
-    @property
-    def channels(self) -> int:
-        """How many."""
-        return self._recording.channels
-
-    @property
-    def frames(self) -> int:
-        """Samples of each channel."""
-        return self._recording.frames
-
-    def read(self, begin: int, end: int) -> Floats:
-        """Samples [begin, end), shape (channels, end - begin)."""
-        if end <= begin:
-            return self._block(0)[:, :0]
-        first, last = begin // _BLOCK_FRAMES, (end - 1) // _BLOCK_FRAMES
-        parts = [self._block(index) for index in range(first, last + 1)]
-        joined = parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1)
-        return joined[:, begin - first * _BLOCK_FRAMES : end - first * _BLOCK_FRAMES]
-
-    def own(self, begin: int, end: int) -> Floats:
-        """The same: all of it is the recording's own sound."""
-        return self.read(begin, end)
-
-    def made_of(self, begin: int, end: int) -> Hashable:
-        """What the samples [begin, end) follow from."""
-        del begin, end
-        return self.name
-
-    def _block(self, index: int) -> Floats:
-        known = self._blocks.get((self.name, index))
-        if known is None:
-            begin = index * _BLOCK_FRAMES
-            known = self._recording.read(begin, min(begin + _BLOCK_FRAMES, self.frames))
-            self._blocks.keep((self.name, index), known)
-        return known
 
 
 class LaidRecording(LaidIn):
@@ -121,13 +69,6 @@ class Block(NamedTuple):
 def track_length(source: Source, plan: Plan) -> int:
     """Samples of a track after all edits of time."""
     return round(plan.moves(source.sample_rate).to_target(source.frames))
-
-
-class Shelf(Protocol):
-    """Whatever has recordings by the hash of their bytes."""
-
-    def reader(self, audio_hash: str) -> AudioReader:
-        """A recording, to be read piece by piece."""
 
 
 class Renderer:
@@ -235,7 +176,7 @@ class Sound(Renderer):
 
     def __init__(self, audio: Shelf, analysis: Callable[[str], Analysis | None]) -> None:
         super().__init__()
-        self._audio, self._analysis = audio, analysis
+        self._analysis = analysis
         self._pieces: ByteCache[Floats] = ByteCache(PIECE_BYTES, lambda samples: samples.nbytes)
         self._lending: ByteCache[Plan] = ByteCache(ANALYSIS_BYTES, lambda plan: 5 * plan.correction.nbytes)
         # The recording's own analysis is kept along, so that its identity stands for it.
@@ -243,29 +184,15 @@ class Sound(Renderer):
             ANALYSIS_BYTES, lambda pair: 5 * pair[1].contour.midi.nbytes
         )
         self._blocks: ByteCache[Floats] = ByteCache(SOURCE_BYTES, lambda block: block.nbytes)
-        self._open: OrderedDict[str, tuple[AudioReader, CachedRecording]] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def _opened(self, audio_hash: str) -> tuple[AudioReader, CachedRecording]:
-        with self._lock:
-            if audio_hash not in self._open:
-                reader = self._audio.reader(audio_hash)
-                self._open[audio_hash] = (reader, CachedRecording(audio_hash, reader, self._blocks))
-                while len(self._open) > MOST_OPEN:
-                    self._open.popitem(last=False)[1][0].close()
-            self._open.move_to_end(audio_hash)
-            return self._open[audio_hash]
-
-    def let_go(self) -> None:
-        """Close all files; what is still read is opened anew."""
-        with self._lock:
-            for reader, _recording in self._open.values():
-                reader.close()
-            self._open.clear()
+        self._recordings = Recordings(audio, self._blocks)
 
     def source(self, audio_hash: str) -> CachedRecording:
         """A kept recording."""
-        return self._opened(audio_hash)[1]
+        return self._recordings.opened(audio_hash)[1]
+
+    def let_go(self) -> None:
+        """Close all files; what is still read is opened anew."""
+        self._recordings.let_go()
 
     def analysis(self, analysis_id: str) -> Analysis:
         """What was found in a borrowed recording; AudioError when that is missing."""
@@ -318,7 +245,7 @@ class Sound(Renderer):
 
     def info(self, audio_hash: str) -> AudioInfo:
         """What a kept recording says about itself."""
-        return self._opened(audio_hash)[0].info
+        return self._recordings.opened(audio_hash)[0].info
 
     def mono(self, audio_hash: str) -> Mono:
         """The mean of a kept recording's channels, to be read by slices."""

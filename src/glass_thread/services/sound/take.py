@@ -14,7 +14,8 @@ from ...core.plan.composing import FADE_S, REACH_S, Blend, agree, composed, plac
 from ...core.plan.plan import Plan
 from ...core.signal.types import HOP_S, Floats
 from ...core.synthesis.joins import Join, joined, place_join
-from .sound import PRINT_BLOCK_S, Block, CachedRecording, Renderer, track_length
+from .recordings import CachedRecording
+from .sound import PRINT_BLOCK_S, Block, Renderer, track_length
 
 _LED_S = 0.002  # time maps that differ by the same amount at both ends of a choice, within this
 

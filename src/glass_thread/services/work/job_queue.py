@@ -52,13 +52,24 @@ def uses_redis() -> bool:
 def _open(token: str, folder: Path) -> Huey:
     url = os.environ.get(REDIS_SETTING)
     if not url:
-        path = folder / "queue.sqlite3"
-        return SqliteHuey(queue_name(token), filename=str(path), fsync=True, serializer=JsonSerializer(token))
+        return _open_file(queue_name(token), folder / "queue.sqlite3", JsonSerializer(token))
     try:
         pool = ConnectionPool.from_url(url, socket_connect_timeout=_CONNECT_S, socket_timeout=_ANSWER_S)
     except ValueError as error:
         raise ParameterError(f"{REDIS_SETTING} is not the address of a Redis, such as redis://host:6379/0.") from error
     return RedisHuey(queue_name(token), connection_pool=pool, serializer=JsonSerializer(token))
+
+
+def _open_file(name: str, path: Path, serializer: JsonSerializer) -> Huey:
+    """The queue in the data folder; one that is damaged is made anew, as what is to be done stands in the database."""
+    try:
+        return SqliteHuey(name, filename=str(path), fsync=True, serializer=serializer)
+    except sqlite3.DatabaseError as error:
+        if isinstance(error, sqlite3.OperationalError):
+            raise OSError(f"the queue cannot be reached: {error}") from error
+        for one in (path, *(path.with_name(path.name + end) for end in ("-wal", "-shm", "-journal"))):
+            one.unlink(missing_ok=True)
+        return SqliteHuey(name, filename=str(path), fsync=True, serializer=serializer)
 
 
 @contextmanager

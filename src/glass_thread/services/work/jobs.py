@@ -18,7 +18,8 @@ from ..prints.changed import Changed, changed_counts, comp_counts
 from ..prints.mix import MixPart, mixed
 from ..prints.print_layout import Layout, laid_out
 from ..prints.print_writer import PrintForm, write_print
-from ..sound.sound import CachedRecording, Sound
+from ..sound.recordings import CachedRecording
+from ..sound.sound import Sound
 from ..sound.take import CompTake, PlanTake, Take
 
 

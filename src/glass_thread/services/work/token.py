@@ -6,6 +6,8 @@ import os
 import secrets
 from pathlib import Path
 
+from ...core.signal.errors import ParameterError
+
 TOKEN_SETTING = "GLASS_THREAD_WORKER_TOKEN"
 FILE = "worker.token"
 
@@ -19,7 +21,13 @@ def server_token(folder: Path) -> str:
     if chosen:
         return chosen
     path = folder / FILE
-    if not path.is_file():
+    if not path.exists():
         with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
             file.write(secrets.token_urlsafe(32))
-    return path.read_text().strip()
+    try:
+        token = path.read_text().strip()
+    except (IsADirectoryError, UnicodeDecodeError):
+        token = ""
+    if not token or not token.isprintable():
+        raise ParameterError(f"{path} is no worker token. Take it away, and a new one is made.")
+    return token

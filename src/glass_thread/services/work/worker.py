@@ -37,6 +37,10 @@ def work_afar(server: str, token: str, folder: Path, name: str = "") -> None:
         raise ParameterError(f"Set {REDIS_SETTING} to the Redis that the server uses, such as redis://host:6379/0.")
     link = ServerLink(server, token, name or f"{socket.gethostname()}-{uuid.uuid4().hex[:8]}")
     link.greet()
+    try:
+        JobQueue(token, folder).length()
+    except OSError as error:
+        raise ParameterError(f"No Redis answers at the address in {REDIS_SETTING}.") from error
     _work(link, FarDepot(folder, link), token, folder)
 
 

@@ -7,6 +7,7 @@ import os
 import re
 import shutil
 import uuid
+from contextlib import suppress
 from pathlib import Path
 from typing import BinaryIO
 
@@ -63,6 +64,7 @@ class AudioFiles:
     def receive(self, stream: BinaryIO, *, largest: int = LARGEST_UPLOAD) -> Path:
         """Write an upload to a temporary file; the caller keeps or discards it."""
         path = self.new_incoming()
+        _refuse_large(stream, largest)  # before a byte is copied: what takes no room on the disk may be long
         size = 0
         try:
             with path.open("wb") as file:
@@ -145,6 +147,13 @@ class AudioFiles:
         if not _PRINT.fullmatch(name):
             raise AudioError("What is asked for is no name of a print.")
         return self._prints / name
+
+
+def _refuse_large(stream: BinaryIO, largest: int) -> None:
+    """TooLargeError for a file on disk that holds more than is accepted."""
+    with suppress(OSError, AttributeError, ValueError):  # not a file
+        if os.fstat(stream.fileno()).st_size > largest:
+            raise TooLargeError(f"The file is larger than {largest / 1024**3:.0f} GB.")
 
 
 def _link_or_copy(source: Path, target: Path) -> None:

@@ -6,7 +6,7 @@ import type { SongChangeIn, TaskOut } from "../../document/schema";
 import { beyond, keptWhereAlike } from "../../document/track/song_order";
 import { type CutOffFile, type SendingFile, store } from "../../document/track/store";
 import { changeOpenSong } from "../../session/changes";
-import { report } from "../../session/report";
+import { report, say } from "../../session/report";
 
 /** How often songs were asked for, and for which of these times they are shown. */
 const listing = { asked: 0, shown: 0 };
@@ -47,7 +47,8 @@ export async function bringIn(songId: string, files: File[], role: string | null
     markSending(file, "sending");
     await report(async () => {
       try {
-        await api.importFile(songId, file, role, false);
+        const { told } = await api.importFile(songId, file, role, false);
+        if (told) say(told, "trouble");
       } catch (error) {
         if (!(error instanceof ApiError && error.reason === "cut off")) throw error;
         store.setState({ cutOff: [...store.getState().cutOff, { songId, file, role }] });

@@ -7,7 +7,10 @@ import { type Lanes, songToX } from "../../geometry/viewport";
 import { FONT, type Theme } from "../theme";
 
 /** A song's bars, and its named places. */
-export type MarkedSong = MeterLike & { markers: readonly { at_s: number; text: string }[] };
+export type MarkedSong = MeterLike & {
+  markers: readonly { at_s: number; text: string }[];
+  start_s?: number | null;
+};
 
 export function drawRuler(
   ctx: CanvasRenderingContext2D,
@@ -33,7 +36,14 @@ export function drawRuler(
     if (x >= lanes.gutter && t >= 0) ctx.fillText(secondsText(t + 1e-9, step < 1 ? 1 : 0), x + 4, 25);
   }
   ctx.fillText("bar", 10, 10);
-  ctx.fillText("time", 10, 25);
+  ctx.fillText(dayTime(data.song.start_s ?? 0) ?? "time", 10, 25);
+}
+
+/** The time of day at which a song begins, before its seconds; null when it has none. */
+function dayTime(start_s: number): string | null {
+  if (start_s === 0) return null;
+  const [hours, minutes] = [Math.floor(start_s / 3600), Math.round((start_s % 3600) / 60)];
+  return `${hours}:${String(minutes).padStart(2, "0")} +`;
 }
 
 /** The lines of bars and beats down a canvas; without a ruler from its top on.  Answers where bars begin. */

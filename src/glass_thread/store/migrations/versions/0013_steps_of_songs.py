@@ -28,6 +28,13 @@ def upgrade() -> None:
         sa.UniqueConstraint("song_id", "number", name="one_song_step_a_place"),
     )
     op.add_column("song", sa.Column("removed_at", sa.Float, nullable=True))
+    op.add_column("song", sa.Column("start_s", sa.Float, nullable=True))
+    # Earlier releases took stamps of one to three hours to count from the first hour, and others from midnight.
+    op.execute(
+        "UPDATE song SET start_s = (SELECT CASE WHEN max(time_reference * 1.0 / sample_rate BETWEEN 3600 AND 10800) "
+        "THEN 3600.0 ELSE 0.0 END FROM track WHERE track.song_id = song.id AND time_reference IS NOT NULL) "
+        "WHERE EXISTS (SELECT 1 FROM track WHERE track.song_id = song.id AND time_reference IS NOT NULL)"
+    )
     op.add_column("track", sa.Column("removed_at", sa.Float, nullable=True))
     op.drop_index("one_copy_per_song", "track")
     there = sa.text("derived_from IS NULL AND removed_at IS NULL")
@@ -66,4 +73,5 @@ def downgrade() -> None:
     op.create_index("one_copy_per_song", "track", ["song_id", "audio_hash"], unique=True, sqlite_where=recorded)
     op.execute("ALTER TABLE track DROP COLUMN removed_at")
     op.execute("ALTER TABLE song DROP COLUMN removed_at")
+    op.execute("ALTER TABLE song DROP COLUMN start_s")
     op.drop_table("song_step")
