@@ -280,6 +280,7 @@ class SongsScreenTest(BrowserCase):
             card.get_by_role("button", name="Remove…").click()
             card.get_by_role("button", name="Remove the song").click()
             card.wait_for(state="detached")
+        page.get_by_text(re.compile(r"Removed: \d+")).wait_for()
         page.get_by_role("row", name=re.compile("^Double 2")).click()
         page.get_by_role("application").wait_for()
         page.get_by_role("button", name="Double 2 Track").wait_for()

@@ -16,8 +16,8 @@ from .quick_scipy import leave_documentation_out
 # engine and the web server each take a second to load.
 VERBS = {"serve": "serve", "demo": "serve", "worker": "worker", "analyse": "analyse", "tune": "tune",
          "follow": "follow", "double": "derive", "harmony": "derive", "midi": "midi", "host": "host",
-         "versions": "versions", "sheet": "sheet", "singer": "singer", "tidy": "tidy", "bench": "bench",
-         "build-demo": "build_demo", "warm": "build_demo", "openapi": "schema"}  # fmt: skip
+         "versions": "versions", "sheet": "sheet", "singer": "singer", "tidy": "tidy", "check": "check",
+         "bench": "bench", "build-demo": "build_demo", "warm": "build_demo", "openapi": "schema"}  # fmt: skip
 
 
 def build_parser(verb: str | None = None) -> argparse.ArgumentParser:

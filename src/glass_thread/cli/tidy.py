@@ -17,8 +17,6 @@ def register(verbs: argparse._SubParsersAction) -> None:
         description="Take away recordings, analyses and prints of removed songs, removed tracks and failed imports, "
         "and what an interrupted program left. The server does the same when it starts. With --removed, removed songs "
         "and tracks themselves are taken away for good, after asking.",
-        epilog="examples:\n  glass-thread tidy\n  glass-thread tidy --removed --yes",
-        formatter_class=argparse.RawDescriptionHelpFormatter,
     )  # fmt: skip
     parser.add_argument("--removed", action="store_true", help="sweep away what was removed; it cannot be brought back")
     parser.add_argument("--yes", action="store_true", help="do not ask")

@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import bindparam, func, select, text, update
+from sqlalchemy import bindparam, delete, func, select, text, update
 from sqlalchemy.orm import Session, undefer_group
 
 from ..core.document.operations.registry import OPERATIONS
@@ -126,6 +126,12 @@ class History:
         with self._database.write() as session:
             if session.get(StepRow, step_id) is not None and session.get(SnapshotRow, step_id) is None:
                 session.add(SnapshotRow(step_id=step_id, content=packed))
+
+    def forget_snapshots(self, track_id: str) -> None:
+        """Take away what is kept of a track's steps; they are gone through from the first on until it is kept again."""
+        with self._database.write() as session:
+            steps = select(StepRow.id).where(StepRow.track_id == track_id)
+            session.execute(delete(SnapshotRow).where(SnapshotRow.step_id.in_(steps)))
 
     def append(self, new: Sequence[NewStep], *, logged: tuple[str, str] | None = None) -> list[tuple[Version, Step]]:
         """Add steps to versions, all or none; a version that moved on from its `base` is a StaleEditError.

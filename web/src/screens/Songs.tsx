@@ -108,7 +108,7 @@ export function Songs() {
       {found.map((song) => (
         <SongCard key={song.id} song={song} />
       ))}
-      <Removed />
+      {search === "" && <Removed />}
       {songs && songs.length > 0 && found.length === 0 && <Quiet>{`No song or track is called “${search}”.`}</Quiet>}
     </Layout>
   );

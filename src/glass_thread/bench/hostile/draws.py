@@ -4,25 +4,38 @@ from __future__ import annotations
 
 import random
 from collections.abc import Mapping, Sequence
-from dataclasses import MISSING, fields
+from dataclasses import MISSING, dataclass, field, fields
 from typing import Any
 
 from ...core.document.content import Content
 from ...core.document.operations.operation import kind_of
 from ...core.document.operations.registry import OPERATIONS
 
-NOT_DRAWN = ("follow", "double", "harmony", "borrow")  # they need another track, or make one
+NOT_DRAWN = ("double", "harmony")  # they make a track: `histories` does that
 _OFTEN = 0.35  # how often a field is drawn that could be left out
 
 
-def draw_operation(rng: random.Random, content: Content, duration_s: float) -> dict[str, Any]:
-    """The document of an operation for a content; it may well be one that is refused."""
-    kinds = [one for name, one in OPERATIONS.items() if name not in NOT_DRAWN and one.needs != "rows"]
+@dataclass(frozen=True)
+class Around:
+    """What an operation may name beside the content it is for: other tracks with their notes, versions of this one."""
+
+    duration_s: float
+    tracks: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    versions: Sequence[str] = ()
+
+
+def draw_operation(rng: random.Random, content: Content, around: Around) -> dict[str, Any]:
+    """The document of an operation for a content, of a version or, where it has choices, a comp; it may well be one
+    that is refused."""
+    of_comp = bool(content.choices)
+    kinds = [one for name, one in OPERATIONS.items() if name not in NOT_DRAWN and (one.needs == "rows") == of_comp]
     operation = rng.choice(kinds)
     data: dict[str, Any] = {"type": operation.type}
     for one in fields(operation):
         if one.default is MISSING or rng.random() < _OFTEN:
-            data[one.name] = _drawn(rng, one.name, kind_of(one).schema, content, duration_s)
+            data[one.name] = _drawn(rng, one.name, kind_of(one).schema, content, around)
+    if "from_track" in data and "from_note_ids" in data:
+        data["from_note_ids"] = _some(rng, around.tracks.get(data["from_track"]) or list(content.notes) or ["n0001"])
     return _in_order(data)
 
 
@@ -32,12 +45,16 @@ def _in_order(data: dict[str, Any]) -> dict[str, Any]:
     return data
 
 
-def _drawn(rng: random.Random, name: str, schema: Mapping[str, Any], content: Content, duration_s: float) -> Any:
+def _drawn(rng: random.Random, name: str, schema: Mapping[str, Any], content: Content, around: Around) -> Any:
+    if name.endswith("_track"):
+        return rng.choice([*around.tracks, "no such track"])
+    if name == "version_id":
+        return rng.choice([*around.versions, "no such version"])
     ids = _ids_for(name, content)
     if ids is not None:
         return rng.choice(ids) if not name.endswith("ids") else _some(rng, ids)
     if name.endswith("_s") and schema.get("type") in ("number", ["number", "null"]):
-        return round(rng.uniform(0.0, duration_s), 3)
+        return round(rng.uniform(0.0, around.duration_s), 3)
     return from_schema(rng, schema)
 
 

@@ -24,7 +24,7 @@ def job_of(desk: Desk, task: Task) -> Job | None:
     """What has to be computed for a task; None when it is known already."""
     assert task.track_id is not None
     if task.kind == "print":
-        return _mix_job(desk, task) if task.wanted.get("mix") else _print_job(desk, task)
+        return print_job(desk, task)
     track = desk.workspace.tracks.get(task.track_id, even_removed=True)
     if track.role == "backing":
         return ScanJob(track.audio_hash)
@@ -35,6 +35,11 @@ def job_of(desk: Desk, task: Task) -> Job | None:
         )
     known = desk.workspace.analyses.load(analysis_id_of(track.audio_hash))
     return None if known else AnalyseJob(track.audio_hash)
+
+
+def print_job(desk: Desk, task: Task) -> PrintJob | MixJob:
+    """What a print, or a mix, is made by: as everything was when it was asked for."""
+    return _mix_job(desk, task) if task.wanted.get("mix") else _print_job(desk, task)
 
 
 def _print_job(desk: Desk, task: Task) -> PrintJob:

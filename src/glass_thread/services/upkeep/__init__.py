@@ -1,0 +1,1 @@
+"""A data folder kept in order."""
