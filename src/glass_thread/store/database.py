@@ -7,6 +7,7 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy import URL, create_engine, event, inspect
 from sqlalchemy.engine import Connection, Engine
@@ -16,7 +17,8 @@ from sqlalchemy.orm import Session, sessionmaker
 from ..core.signal.errors import ParameterError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
-NEWEST = max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))  # named by number
+MIGRATIONS_KNOWN = sorted(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+NEWEST = MIGRATIONS_KNOWN[-1]
 
 
 class Database:
@@ -133,12 +135,31 @@ def _migrated_to(connection: Connection) -> str | None:
 
 def _migrate(connection: Connection) -> None:
     from alembic import command  # only here: most starts need none of it
+
+    command.upgrade(_alembic(connection), "head")
+
+
+def laid_back(path: Path, number: str) -> None:
+    """Bring a database to the layout of an earlier release, as that would have left it; for tests and benchmarks."""
+    from alembic import command
+
+    engine = create_engine(URL.create("sqlite", database=str(path)))
+    event.listen(engine, "connect", _prepare_connection)
+    with engine.connect() as connection:
+        connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+        command.downgrade(_alembic(connection), number)
+        connection.commit()
+    engine.dispose()
+
+
+def _alembic(connection: Connection) -> Any:
     from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["connection"] = connection
-    command.upgrade(config, "head")
+    return config
 
 
 @contextmanager

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import os
 import random
+import shutil
 import subprocess
+import sys
 import tempfile
 import threading
 import time
@@ -20,14 +23,19 @@ from ...core.signal.types import Floats
 from ...demo.singer import sing
 from ...demo.voices import random_performance
 from ...services.folder.workspace import open_workspace, tidy
+from ...services.song.import_audio import import_audio
+from ...services.song.songs import create_song
+from ...services.work.here import run_task
+from ...store.database import MIGRATIONS_KNOWN, laid_back
 from ..speed.edits import bench_hostile
 from ..speed.engineer import Engineer
 from .files import hostile_files, sound_file
+from .histories import DrawnHistory
 from .victim import Victim
 
 Table = list[dict[str, Any]]
 RATE = 44_100
-FILES, KILLS, SMALL_MB = 300, 200, 48
+FILES, KILLS, SMALL_MB, HISTORIES = 300, 1000, 48, 2000
 
 
 def _take(seed: int, seconds: float = 4.0) -> Floats:
@@ -49,6 +57,7 @@ def attack_with_files(count: int = FILES) -> Table:
                 slowest = max(slowest, time.monotonic() - begun)
                 states[state] += 1
         victim.ask("DELETE", f"/songs/{song}")
+        victim.ask("DELETE", "/removed")
         left = victim.left_behind() + sum(len(list((victim.folder / place).iterdir())) for place in _PLACES)
         victim.kill()
     return [{"files": count, "uploads": sum(states.values()), **dict(sorted(states.items())),
@@ -124,6 +133,7 @@ def _fill(disk: Path, megabytes: int) -> dict[str, Any]:
     full = victim.answers.get(507, 0)
     (disk / "ballast").unlink()
     victim.ask("DELETE", f"/songs/{spare}")
+    victim.ask("DELETE", "/removed")
     before = victim.answers.get(507, 0)
     engineer.look_for_what_was_acknowledged()
     engineer.work(acts=30)
@@ -156,7 +166,91 @@ def attack_with_a_second_server() -> Table:
     return [row]
 
 
+def draw_histories(count: int = HISTORIES, steps: int = 12, seed: int = 1) -> Table:
+    """Histories over everything that can be done to a song, each compared with a fresh start after every step."""
+    done, refused, wrong = Counter[str](), 0, 0
+    with tempfile.TemporaryDirectory() as name:
+        begun = Path(name) / "begun"
+        _two_takes(begun)
+        for number in range(count):
+            folder = shutil.copytree(begun, Path(name) / "data")
+            workspace = open_workspace(folder)
+            history = DrawnHistory(workspace, random.Random(f"{seed} {number}"))
+            for _ in range(steps):
+                history.step()
+                wrong += bool(history.disagreements(sound=False))
+            wrong += bool(history.disagreements(sound=True))
+            refused += steps - history.done.total()
+            done += history.done
+            workspace.close()
+            shutil.rmtree(folder)
+    return [{"histories": count, "done": done.total(), "refused": refused, **dict(sorted(done.items())),
+             "not as a fresh start": wrong}]  # fmt: skip
+
+
+def _two_takes(folder: Path) -> None:
+    """A song with a lead and a double."""
+    workspace = open_workspace(folder)
+    song = create_song(workspace, "Drawn")
+    for seed, role in ((1, "lead"), (2, "double")):
+        file = io.BytesIO(sound_file(_take(seed), RATE, "WAV", "PCM_16"))
+        _track, task = import_audio(workspace, song.id, file, f"{role}.wav", role=role)
+        run_task(workspace, task.id)
+    workspace.close()
+
+
+def kill_inside_migrations(times: int = 40, seed: int = 1) -> Table:
+    """kill -9 while a folder is brought from each earlier layout to today's; then it is opened and compared."""
+    rng, rows = random.Random(seed), []
+    with tempfile.TemporaryDirectory() as name:
+        begun = Path(name) / "begun"
+        _two_takes(begun)
+        for number in MIGRATIONS_KNOWN[_WITH_BRANCHES:-1]:
+            older = shutil.copytree(begun, Path(name) / "older")
+            laid_back(older / DATABASE, number)
+            wanted, lost, killed = _opened(shutil.copytree(older, Path(name) / "whole")), 0, 0
+            for _ in range(max(1, times // (len(MIGRATIONS_KNOWN) - 1 - _WITH_BRANCHES))):
+                folder = shutil.copytree(older, Path(name) / "data")
+                process = subprocess.Popen([sys.executable, "-c", _OPEN, str(folder)], stdout=subprocess.PIPE)
+                assert process.stdout is not None
+                process.stdout.readline()
+                time.sleep(rng.uniform(0.0, 0.25))
+                killed += process.poll() is None
+                process.kill()
+                process.wait()
+                lost += _opened(folder) != wanted
+                shutil.rmtree(folder)
+            rows.append({"from": number, "killed in the middle": killed, "not what it was": lost})
+            for one in ("older", "whole"):
+                shutil.rmtree(Path(name) / one)
+    return rows
+
+
+_OPEN = """
+import sys
+from pathlib import Path
+from glass_thread.services.folder.workspace import open_workspace
+from alembic import command
+print("begins", flush=True)
+open_workspace(Path(sys.argv[1])).close()
+"""
+DATABASE = "glass-thread.sqlite3"
+_WITH_BRANCHES = 2  # the first layouts that a folder can be laid back to: before them histories had none
+
+
+def _opened(folder: Path) -> list[Any]:
+    """What a folder holds once it is opened."""
+    workspace = open_workspace(folder)
+    try:
+        tracks = [track for song in workspace.songs.all() for track in workspace.tracks.of_song(song.id)]
+        return [workspace.songs.all(), tracks, [workspace.history.versions(track.id) for track in tracks]]
+    finally:
+        workspace.close()
+
+
 ATTACKS: dict[str, Callable[[], Table]] = {
+    "Drawn histories": draw_histories,
+    "kill -9 inside each migration": kill_inside_migrations,
     "Hostile edit documents": bench_hostile,
     "Hostile files": attack_with_files,
     "kill -9 among edits, imports and prints": attack_with_kills,

@@ -10,7 +10,8 @@ import requests
 
 from ..hostile.victim import Victim
 
-_EVERY = {"print": 9, "import": 13, "undo": 5}
+_EVERY = {"print": 9, "import": 13, "undo": 5, "song": 7, "voice": 11, "removal": 17}
+MOST_VOICES = 3
 
 
 class Engineer:
@@ -24,6 +25,8 @@ class Engineer:
         self.edits: list[str] = []  # steps by id
         self.imports: dict[str, str] = {}  # track: task
         self.prints: list[str] = []
+        self.song_steps: list[str] = []  # tempos given, each once
+        self.voices: list[str] = []  # tracks made of the lead
         self.lost = self.refused = 0
 
     def open_song(self) -> None:
@@ -60,6 +63,12 @@ class Engineer:
                 self.prints.append(answer.json()["id"])
         elif self._acts % _EVERY["undo"] == 0:
             self._step("undo")
+        elif self._acts % _EVERY["song"] == 0:
+            self._change_song()
+        elif self._acts % _EVERY["voice"] == 0:
+            self._make_or_catch_up()
+        elif self._acts % _EVERY["removal"] == 0 and self.voices:
+            self._remove_and_bring_back()
         else:
             values = {"pull": round(self._rng.random(), 3), "level_db": round(self._rng.uniform(-3, 3), 1)}
             operation = {"type": "set", "note_ids": [self._rng.choice(self._notes)], "values": values}
@@ -73,6 +82,27 @@ class Engineer:
                 self.edits.append(self._head)
         elif answer.status_code == 409:  # stored, but the answer did not arrive; or nothing to undo
             self._head = self._victim.ask("GET", f"/tracks/{self._track}/content").json()["step_id"]
+
+    def _change_song(self) -> None:
+        tempo = round(40.0 + 0.01 * self._acts, 2)
+        if self._victim.ask("PATCH", f"/songs/{self._song}", json={"tempo": tempo}).status_code == 200:
+            self.song_steps.append(f"Tempo · {tempo:g}, 4/4")
+
+    def _make_or_catch_up(self) -> None:
+        if len(self.voices) < MOST_VOICES:
+            made = self._victim.ask("POST", f"/tracks/{self._track}/derived", json={"operation": {"type": "double"}})
+            if made.status_code == 201:
+                self.voices += [track["id"] for track in made.json()["tracks"]]
+            return
+        voice = self._rng.choice(self.voices)
+        content = self._victim.ask("GET", f"/tracks/{voice}/content")
+        if content.status_code == 200:
+            self._victim.ask("POST", f"/tracks/{voice}/catch-up", json={"base": content.json()["step_id"]})
+
+    def _remove_and_bring_back(self) -> None:
+        voice = self._rng.choice(self.voices)
+        self._victim.ask("DELETE", f"/tracks/{voice}")
+        self._victim.ask("POST", f"/tracks/{voice}/restore")
 
     def _bring_in(self) -> dict | None:
         self._takes += 1
@@ -90,6 +120,12 @@ class Engineer:
         tracks = {track["id"] for song in self._victim.ask("GET", "/songs").json()["songs"] for track in song["tracks"]}
         for track in self.imports.keys() - tracks:
             self.lost += self._victim.ask("GET", f"/tasks/{self.imports[track]}").json().get("state") != "failed"
+        steps = {one["label"] for one in self._victim.ask("GET", f"/songs/{self._song}/steps").json()["steps"]}
+        self.lost += sum(label not in steps for label in self.song_steps)
+        removed = {one["id"] for one in self._victim.ask("GET", "/removed").json()["removed"]}
+        for voice in removed & set(self.voices):  # killed between the two
+            self._victim.ask("POST", f"/tracks/{voice}/restore")
+        self.lost += len(set(self.voices) - tracks - removed)
 
     def _stands(self, step: str) -> bool:
         path = f"/tracks/{self._track}/curves?step={step}&first=0&last=1"
@@ -106,4 +142,5 @@ class Engineer:
     def counts(self) -> dict[str, int]:
         """What was acknowledged, and how much of it is lost."""
         return {"edits": len(self.edits), "imports": len(self.imports), "prints": len(self.prints),
+                "song steps": len(self.song_steps), "voices": len(self.voices),
                 "failed with a sentence": self.refused, "lost": self.lost}  # fmt: skip
