@@ -68,7 +68,10 @@ class KeptPage:
         """An error on the console is a problem, but for the browser's line about an answer that refuses something.
 
         Of an answer that is 5xx it has a line too; and the server says so itself (`hatchery.failed_answers`), as to be
-        told of every answer here costs more than many tests.
+        told of every answer here costs more than many tests.  Whoever listens to news has a line when a server ends,
+        and asks again by itself.
         """
+        if message.location.get("url", "").endswith("/news"):
+            return
         if message.type == "error" and "the server responded with a status of 4" not in message.text:
             self.problems.append(message.text)
