@@ -195,6 +195,21 @@ class LaidInTest(BorrowCase):
         for begin in range(0, take.length, 70_001):
             np.testing.assert_array_equal(take.span(begin, begin + 5_000)[0], sound[begin : begin + 5_000])
 
+    def test_what_is_asked_for_beyond_the_other_recording_is_silence(self) -> None:
+        self.borrow(self.notes(0)[1], self.notes(1)[1])
+        laid, whole, lent = self.laid(), len(self.recorded()), self.desk.sound.lent
+        shift = round((laid.from_s - laid.start_s) * RATE)
+        for begin, end in ((-shift - 900, -shift - 400), (-shift - 500, -shift + 500), (whole - shift - 500, whole),
+                           (whole - shift + 400, whole - shift + 900), (whole, whole)):  # fmt: skip
+            for rate in (RATE, 48_000):
+                with self.subTest(begin=begin, rate=rate):
+                    samples = lent(laid, rate, 1, begin, end)
+                    self.assertEqual(samples.shape[0], 1)
+                    if rate == RATE:
+                        self.assertEqual(samples.shape[1], end - begin)
+                        outside = (np.arange(begin, end) + shift < 0) | (np.arange(begin, end) + shift >= whole)
+                        self.assertEqual(float(np.abs(samples[0][outside]).max(initial=0.0)), 0.0)
+
     def test_from_another_take_of_another_rate(self) -> None:
         path = self.folder / "again.wav"
         sf.write(str(path), sing(sung_twice(seed=9), 48_000).audio, 48_000, subtype="PCM_24")

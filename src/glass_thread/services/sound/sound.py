@@ -236,12 +236,19 @@ class Sound(Renderer):
         there = stretched(borrow.stretches, borrow.from_s) - borrow.start_s
         if other.sample_rate == rate:
             first = begin + round(float(there) * rate)
-            samples = _padded(self.span(other, plan, first, first + end - begin), first, end - begin)
+            samples = self._whole_span(other, plan, first, first + end - begin)
         else:
             a, b = (round((at / rate + float(there)) * other.sample_rate) for at in (begin, end))
-            samples = resample(_padded(self.span(other, plan, a, b), a, b - a), other.sample_rate, rate)
-            samples = _padded(samples[:, : end - begin], 0, end - begin)
+            samples = resample(self._whole_span(other, plan, a, b), other.sample_rate, rate)[:, : end - begin]
+            samples = np.pad(samples, ((0, 0), (0, end - begin - samples.shape[1])))
         return samples if len(samples) == channels else np.repeat(samples.mean(axis=0)[None], channels, axis=0)
+
+    def _whole_span(self, source: CachedRecording, plan: Plan, begin: int, end: int) -> Floats:
+        """Track samples [begin, end), with silence where that lies before or after the track."""
+        length = track_length(source, plan)
+        low, high = (min(max(at, 0), length) for at in (begin, end))
+        samples = self.span(source, plan, low, high) if low < high else np.zeros((source.channels, 0))
+        return np.pad(samples, ((0, 0), (low - begin if low < high else end - begin, end - high if low < high else 0)))
 
     def info(self, audio_hash: str) -> AudioInfo:
         """What a kept recording says about itself."""
@@ -271,12 +278,6 @@ def _moved(source: Source, plan: Plan, begin: int, end: int, *, recorded: bool =
         return read(begin, min(end, source.frames))
     moves = plan.moves(source.sample_rate)
     return placed(read, source.frames, moves, begin, end, source.sample_rate, blends=not recorded)
-
-
-def _padded(samples: Floats, first: int, length: int) -> Floats:
-    """Samples that were read from `first` on, with silence where that lies before or after the recording."""
-    before = min(max(0, -first), length)
-    return np.pad(samples, ((0, 0), (before, length - before - samples.shape[1])))
 
 
 def _name_of(source: Source, plan: Plan, first: int, last: int) -> tuple[Hashable, ...]:
