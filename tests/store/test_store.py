@@ -167,12 +167,15 @@ class AudioFilesTest(FolderCase):
             self.workspace().audio.source("0" * 64)
 
 
+FOUND = f"{'ab' * 32}-3"  # by content, as every analysis is named
+
+
 class AnalysisCacheTest(FolderCase):
     def test_round_trip(self) -> None:
         cache = self.workspace().analyses
-        self.assertIsNone(cache.load("x"))
-        write_analysis(cache.path("x"), analysed_short())
-        loaded = cache.load("x")
+        self.assertIsNone(cache.load(FOUND))
+        write_analysis(cache.path(FOUND), analysed_short())
+        loaded = cache.load(FOUND)
         assert loaded is not None
         np.testing.assert_array_equal(loaded.contour.midi, analysed_short().contour.midi)
         self.assertEqual(loaded.notes, analysed_short().notes)
@@ -180,9 +183,9 @@ class AnalysisCacheTest(FolderCase):
 
     def test_a_damaged_file_counts_as_none(self) -> None:
         cache = self.workspace().analyses
-        write_analysis(cache.path("y"), analysed_short())
-        next((self.folder / "data" / "analysis").glob("y*")).write_bytes(b"broken")
-        self.assertIsNone(cache.load("y"))
+        write_analysis(cache.path(FOUND), analysed_short())
+        next((self.folder / "data" / "analysis").glob(f"{FOUND}*")).write_bytes(b"broken")
+        self.assertIsNone(cache.load(FOUND))
 
 
 if __name__ == "__main__":

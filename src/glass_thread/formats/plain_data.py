@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from typing import Any
 
 from ..core.document.content import KINDS, Content, ContentChange, Edited, EditedAir, Gap, Pin
@@ -19,10 +19,15 @@ from ..core.song.keys import KeyMap
 from ..core.song.temperaments import Steps
 from ..core.song.tuning import Tuning
 
+# Read by name: `asdict` copies value by value what does not change anyway, which a pass over an hour's notes waits for.
+_OF_NOTES, _OF_GESTURES = ([one.name for one in fields(kind)] for kind in (Note, Gesture))
+
 
 def note_to_data(note: Note) -> dict[str, Any]:
     """A note as plain data; what notes did not have in earlier releases is left out where it is as it was then."""
-    data = asdict(note)
+    data = {name: getattr(note, name) for name in _OF_NOTES}
+    for name in ("vibrato", "reading"):
+        data[name] = None if data[name] is None else asdict(data[name])
     return data if note.spoken else {name: value for name, value in data.items() if name != "spoken"}
 
 
@@ -106,7 +111,8 @@ def _strokes(data: list[dict[str, Any]]) -> tuple[Stroke, ...]:
 
 def gesture_to_data(gesture: Gesture) -> dict[str, Any]:
     """A gesture as plain data; times, which earlier releases did not have, are left out where nothing is moved."""
-    data = asdict(gesture)
+    data = {name: getattr(gesture, name) for name in _OF_GESTURES}
+    data["hand"] = tuple(asdict(one) for one in gesture.hand)
     later = () if gesture.moves_time else ASPECTS["timing"]
     return {name: value for name, value in data.items() if name not in later}
 

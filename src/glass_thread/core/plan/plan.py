@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TypeVar
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 
@@ -141,6 +141,12 @@ def changed_plan(
     return (_refilled(moved, analysis, after, keys, windows), windows) if windows else (moved, [])
 
 
+def windows_between(plan: Plan, known: Plan, analysis: Analysis, after: Content, change: ContentChange) -> list[Window]:
+    """The frames in which the plan of the content `after` a change, which is `known`, may differ from `plan`."""
+    change = {key: pair for key, pair in change.items() if not isinstance(pair[0] or pair[1], (Choice, Link))}
+    return _touched(plan, analysis, after, change, restretched(plan.stretches, known.stretches)) if change else []
+
+
 def restretched(before: Sequence[Stretch], after: Sequence[Stretch]) -> list[tuple[float, float]]:
     """Seconds of the recording that are stretched in another way than before."""
     return [(each.start_s, each.end_s) for each in set(before) ^ set(after)]
@@ -190,12 +196,17 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
     )
     frames = [note_frames(edited.note, len(midi)) for edited in content.notes.values()]
     sung = (min((a for a, _ in frames), default=0), max((b for _, b in frames), default=0))
+    places = {id(part): _Places(part) for part in _placed_parts(content)}
+
+    def near_by(part: Mapping[str, Any], window: Window) -> list[Any]:
+        return places[id(part)].near(window)
+
     for window in windows:
         a, b = window
-        ordered = [e for e in _near(content.notes, window) if max(note_frames(e.note, len(midi))) > a]
+        ordered = [e for e in near_by(content.notes, window) if max(note_frames(e.note, len(midi))) > a]
         ordered = [e for e in ordered if note_frames(e.note, len(midi))[0] < b]
-        air: list[EditedAir] = _near(content.air, window)
-        gaps: list[Gap] = _near(content.gaps, window)
+        air: list[EditedAir] = near_by(content.air, window)
+        gaps: list[Gap] = near_by(content.gaps, window)
         near = plan.stretches_in(a * HOP_S, b * HOP_S)
         read = as_read(analysis.contour, [edited.note for edited in ordered])
         midi[a:b] = read.midi[a:b]
@@ -204,22 +215,34 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
         heard = replace(analysis.contour, midi=midi)
         fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, keys, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
-        glazes: list[Glaze] = _near(content.glazes, window)
+        glazes: list[Glaze] = near_by(content.glazes, window)
         reach = (max(a, sung[0]), min(b, sung[1]))
         fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near, reach=reach)
         correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
-        stretches: list[LevelStretch] = _near(content.level_stretches, window)
+        stretches: list[LevelStretch] = near_by(content.level_stretches, window)
         fill_level(level, window, ordered, air, gaps, stretches)
     heard = plan.contour if np.array_equal(midi, plan.contour.midi, equal_nan=True) else replace(heard, midi=midi)
     return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level, glaze=glaze)
 
 
-def _near(items: Mapping[str, Spanned], window: Window) -> list[Spanned]:
-    """Items that reach to within a level ramp of the window, in order of time."""
-    low, high = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
-    spans = ((edited, edited.span_s) for edited in items.values())
-    return [edited for edited, (start, end) in spans if end > low and start < high]
+def _placed_parts(content: Content) -> tuple[Mapping[str, Any], ...]:
+    """What lies in places that a plan is made of."""
+    return content.notes, content.air, content.gaps, content.glazes, content.level_stretches
+
+
+class _Places(Generic[Spanned]):
+    """Items by where they lie, so that those near a window are found without looking at all of them."""
+
+    def __init__(self, items: Mapping[str, Spanned]) -> None:
+        self._items: list[Spanned] = list(items.values())
+        spans = np.array([one.span_s for one in self._items]).reshape(-1, 2)
+        self._starts, self._ends = spans[:, 0], spans[:, 1]
+
+    def near(self, window: Window) -> list[Spanned]:
+        """Items that reach to within a level ramp of the window, in order of time."""
+        low, high = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
+        return [self._items[i] for i in np.flatnonzero((self._ends > low) & (self._starts < high))]
 
 
 def _silence_air(midi: Floats, air: Iterable[EditedAir], window: Window) -> None:

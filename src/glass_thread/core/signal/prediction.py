@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import numba
 import numpy as np
-import scipy
 
 from .types import Floats
 
@@ -33,19 +33,40 @@ def _ahead(rest: Floats, more: int) -> Floats:
     order = min(_ORDER, len(known) // 2)
     if order < 2 or not known.any():
         return np.zeros(more)
-    model = _burg(known, order)
-    state = scipy.signal.lfiltic([1.0], model, known[::-1][:order])
     steps = more // _STEP + 2
-    future, _ = scipy.signal.lfilter([1.0], model, np.zeros(steps), zi=state)
+    future = _gone_on(np.ascontiguousarray(known), order, steps)
     return np.interp(np.arange(1, more + 1), np.arange(steps + 1) * _STEP, np.concatenate((known[-1:], future)))
 
 
+@numba.njit(cache=True, nogil=True)
+def _gone_on(known: Floats, order: int, steps: int) -> Floats:
+    """What the prediction error filter of some values, shape (n,), lets follow on them, shape (steps,)."""
+    model = _burg(known, order)
+    all_of = np.concatenate((known[len(known) - order :], np.zeros(steps)))
+    for at in range(order, order + steps):
+        for back in range(1, order + 1):
+            all_of[at] -= model[back] * all_of[at - back]
+    return all_of[order:]
+
+
+@numba.njit(cache=True, nogil=True)
 def _burg(values: Floats, order: int) -> Floats:
     """Coefficients of the prediction error filter, shape (order + 1,), the first one 1; always stable."""
-    forward, backward, model = values[1:], values[:-1], np.ones(1)
-    for _ in range(order):
-        power = float(np.dot(forward, forward) + np.dot(backward, backward))
-        reflected = -2.0 * float(np.dot(forward, backward)) / power if power > 1e-18 else 0.0
-        model = np.append(model, 0.0) + reflected * np.append(0.0, model[::-1])
-        forward, backward = (forward + reflected * backward)[1:], (backward + reflected * forward)[:-1]
+    forward, backward, model = values[1:].copy(), values[:-1].copy(), np.zeros(order + 1)
+    model[0] = 1.0
+    n = len(forward)
+    for turn in range(order):
+        power, both = 0.0, 0.0
+        for i in range(n):
+            power += forward[i] * forward[i] + backward[i] * backward[i]
+            both += forward[i] * backward[i]
+        reflected = -2.0 * both / power if power > 1e-18 else 0.0
+        turned = model[: turn + 2][::-1].copy()
+        for i in range(turn + 2):
+            model[i] += reflected * turned[i]
+        for i in range(n - 1):
+            ahead = forward[i + 1] + reflected * backward[i + 1]
+            backward[i] = backward[i] + reflected * forward[i]
+            forward[i] = ahead
+        n -= 1
     return model

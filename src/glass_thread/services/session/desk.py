@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ...core.document.content import Content, ContentChange, apply_to_content, as_found, difference_of
 from ...core.measure.verdicts import Verdicts, judge, judge_again
-from ...core.plan.plan import Plan, Window, build_plan, changed_plan
+from ...core.plan.plan import Plan, Window, build_plan, changed_plan, windows_between
 from ...core.signal.errors import AudioError, ParameterError
 from ...core.signal.types import Analysis
 from ...core.song.keys import KeyMap
@@ -237,8 +237,13 @@ class Desk:
         """The way from one standing to another of the same track; what is shared is not worked out again."""
         change = difference_of(before.content, after.content)
         old_plan, old_verdicts = self.plan(before), self.verdicts(before)
-        new_plan, windows = self._derived(after, old_plan, change)
-        verdicts = judge_again(
+        known = self._plans.get(_plan_key(after)) if after.step_id is not None else None
+        if known is not None:  # a step that is gone back to
+            new_plan, windows = known[1], windows_between(old_plan, known[1], after.analysis, after.content, change)
+        else:
+            new_plan, windows = self._derived(after, old_plan, change)
+        verdicts = self._verdicts.get(_verdict_key(after)) if known is not None else None
+        verdicts = verdicts or judge_again(
             old_verdicts, after.analysis, after.content, change, new_plan, windows, after.keys,
             self.heard.surroundings(after.setting),
         )  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...core.analysis.analysis import analyse
+from ...core.signal.prediction import read_on_at_ends
 from ...core.synthesis.render import render_run, voiced_runs
 from ...core.synthesis.voice.layout import lay_out, prepare_run
 
@@ -17,6 +18,7 @@ def warm_up() -> None:
     order = np.arange(1, 12)[:, np.newaxis]
     tone = 0.2 * (np.sin(2 * np.pi * order * phase) / order).sum(axis=0)
     found = analyse(tone, rate)
+    read_on_at_ends(np.sin(order[:, 0].repeat(6) / 3.0), 9)
     correction = np.where(found.contour.voiced, 0.4, 0.0)
     for audio in (tone[np.newaxis], tone[np.newaxis].astype(np.float32)):
         analyse(audio, rate)

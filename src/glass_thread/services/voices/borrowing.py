@@ -70,6 +70,9 @@ def loan_for(desk: Desk, before: Standing, asked: BorrowWord) -> Loan:
         other.track.audio_hash, other.analysis_id, place_name(before, other, word), _NO_FADE, _NO_FADE, stretches,
     )  # fmt: skip
 
+    if draft.end_s > before.analysis.duration_s + _GIVEN_S:
+        raise ParameterError("There is no room for it before the recording ends. Choose “as here”.")
+
     def restretched(by_s: float) -> Borrow | None:
         fitted, missing = fitting(other.analysis, other.content, word.vowel_s, word.last_s, need_s + by_s)
         return None if abs(missing) > 1e-6 else replace(draft, stretches=fitted)
@@ -178,7 +181,8 @@ def _join(site: _Site, draft: Borrow, room_s: float, *, first: bool) -> Join:
     asked_s, reach_s = _at_one_pitch(site, draft, asked_s, reach_s)
     reach, asked = round(reach_s * rate), round(asked_s * rate)
     margin = reach + round(_MARGIN_S * rate)
-    low, high = max(0, asked - margin), min(site.here.frames, asked + margin)
+    frames = site.here.frames
+    low, high = min(max(0, asked - margin), frames), min(max(0, asked + margin), frames)
     lent = site.desk.sound.lent(draft, rate, site.here.channels, low, high)
     own = site.here.read(low, high)
     sides = (own, lent) if first else (lent, own)
