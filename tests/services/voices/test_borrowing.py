@@ -195,6 +195,25 @@ class LaidInTest(BorrowCase):
         for begin in range(0, take.length, 70_001):
             np.testing.assert_array_equal(take.span(begin, begin + 5_000)[0], sound[begin : begin + 5_000])
 
+    def test_a_word_that_would_run_past_the_end_of_the_recording_is_refused(self) -> None:
+        path = self.folder / "cut.wav"
+        recorded = self.recorded()
+        last = self.now().content.notes[self.notes(1)[-1]].note
+        sf.write(str(path), recorded[: self.samples(last.start_s, last.start_s + 0.14)[1]], RATE, subtype="PCM_24")
+        cut = self.bring_in(path)
+        here = list(self.desk.at(cut.id).content.notes)[-1]
+        refused = 0
+        for there in self.now().content.notes:
+            operation = {"type": "borrow", "note_ids": [here], "from_track": self.track.id, "from_note_ids": [there],
+                         "length": "as there"}  # fmt: skip
+            standing = self.desk.at(cut.id)
+            try:
+                edit(self.desk, cut.id, operation, base=str(standing.step_id))
+                undo(self.desk, cut.id, base=str(self.desk.at(cut.id).step_id))
+            except ParameterError as error:
+                refused += "before the recording ends" in str(error)
+        self.assertGreater(refused, 0)
+
     def test_what_is_asked_for_beyond_the_other_recording_is_silence(self) -> None:
         self.borrow(self.notes(0)[1], self.notes(1)[1])
         laid, whole, lent = self.laid(), len(self.recorded()), self.desk.sound.lent

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..signal.order import quantile_of
 from ..signal.types import HOP_S, Analysis, Floats, Note
 from .gestures import note_frames
 
@@ -65,7 +66,7 @@ def asked_of(note: Note, analysis: Analysis, correction: Floats, formant: Floats
     return Asked(
         float(change.mean()),
         float(change.std()),
-        float(np.percentile(steps, 95)) if len(steps) else 0.0,
+        quantile_of(steps, 0.95) if len(steps) else 0.0,
         float(tract.mean()),
         float(np.log2(stretch)),
         note.centre_midi,

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from ..analysis.notes.contour import split_contour
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
@@ -16,6 +14,7 @@ from ..document.notes import EditedNote, current_targets
 from ..document.strain import advice, asked_of, kept, strain
 from ..document.surroundings import ALONE, Surroundings
 from ..plan.plan import Plan, Window
+from ..signal.order import median_of
 from ..signal.types import HOP_S, Analysis, Note
 from ..song.keys import KeyMap
 
@@ -169,7 +168,7 @@ def drawn_centre(analysis: Analysis, plan: Plan, first: int, last: int) -> float
 def glazed(plan: Plan, first: int, last: int) -> float:
     """By how many semitones glazes move the pitch of a note over frames [first, last), once they have settled."""
     pull = plan.glaze[first:last]
-    return float(np.median(pull[len(pull) // 3 :])) if pull.any() else 0.0
+    return median_of(pull[len(pull) // 3 :]) if pull.any() else 0.0
 
 
 def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:

@@ -12,6 +12,7 @@ from functools import cached_property
 
 import numpy as np
 
+from ...signal.order import median_of, quantile_of
 from ...signal.prediction import read_on_at_ends
 from ...signal.signal_tools import fill_gaps, smoothstep
 from ...signal.smoothing import low_pass
@@ -97,8 +98,8 @@ def _end_of_way(smooth: Floats) -> int:
     """Frames until a way in has arrived; 0 where the note begins in its band, wanders, or is under way too long."""
     n = len(smooth)
     body = smooth[n // 4 : max(n // 4 + 1, n - n // 4)]
-    level = float(np.median(body))
-    band = max(_OUT, _SPREAD * float(np.percentile(np.abs(body - level), 85)))
+    level = median_of(body)
+    band = max(_OUT, _SPREAD * quantile_of(np.abs(body - level), 0.85))
     longest = min(int(_LONGEST_S / HOP_S), int(_LONGEST_SHARE * n))
     off = smooth[: longest + 1] - level
     outside = np.abs(off) > band

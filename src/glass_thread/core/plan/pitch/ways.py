@@ -9,6 +9,7 @@ import numpy as np
 
 from ...analysis.notes.note_parts import FINE_FROM_HZ
 from ...document.gestures import Gesture
+from ...signal.order import median_of
 from ...signal.signal_tools import fill_gaps, smoothstep
 from ...signal.smoothing import low_pass
 from ...signal.types import HOP_S, Floats
@@ -57,7 +58,7 @@ def _around(middle: int, reach: int, first: int, last: int) -> Way:
 def _level(away: Floats) -> float:
     """The pitch of a note beside a join, of its contour from the join away."""
     near = away[: max(1, int(_BODY_S / HOP_S))]
-    return float(np.median(near[len(near) // 4 :]))
+    return median_of(near[len(near) // 4 :])
 
 
 def join_notes(total: Floats, midi: Floats, left: tuple[int, int], right: tuple[int, int], gesture: Gesture) -> None:
