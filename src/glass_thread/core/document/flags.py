@@ -145,7 +145,7 @@ def own_flags(
         return []
     weight = around.weight(note, target, singer.level_db)
     a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
-    certain = contour.confidence[a:b][contour.voiced[a:b]]
+    certain = contour.confidence[a:b][np.isfinite(contour.midi[a:b])]
     sure = float(np.mean(certain)) if len(certain) else 0.0
     found = [_off_centre(note, target, singer, weight), _drifting(note, weight)]
     if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:

@@ -135,7 +135,7 @@ class _Stage:
         low, high = max(0, round(start_s / HOP_S)), min(n, round(end_s / HOP_S))
         if high - low < _SHORTEST_FRAMES:
             return []
-        voiced = self.analysis.contour.voiced[low:high]
+        voiced = np.isfinite(self.analysis.contour.midi[low:high])
         silent = ~voiced & (self.analysis.level_db[low:high] < self._quiet_db)
         breath, free = np.zeros(high - low, dtype=bool), np.ones(high - low, dtype=bool)
         for event in self._events(start_s - _NEAR_S, end_s + _NEAR_S):
@@ -208,17 +208,27 @@ def give_way(
     anchors = anchors_of(content, analysis.duration_s)
     if len(anchors) == 2 and anchors[-1].shift_s == 0.0:
         return NOTHING
-    stage = _Stage(analysis, content)
-    spans = list(touched)
+    stage, meets = _Stage(analysis, content), _meeting(touched)
     sections = {}
     for section in itertools.pairwise(anchors):
         left, right = section
-        again = any(left.source_s < b + 1.0 and right.source_s > a - 1.0 for a, b in spans)
-        if section in known.sections and not again:
+        if section in known.sections and not meets(left.source_s - 1.0, right.source_s + 1.0):
             sections[section] = known.sections[section]
         else:
             sections[section] = _given(stage, left, right)
     return Giving(sections)
+
+
+def _meeting(spans: Iterable[tuple[float, float]]) -> Callable[[float, float], bool]:
+    """Tells whether any of some spans reaches between two times; there may be thousands of both."""
+    ordered = np.array(sorted(spans)).reshape(-1, 2)
+    starts, latest = ordered[:, 0], np.maximum.accumulate(ordered[:, 1])
+
+    def meets(low: float, high: float) -> bool:
+        before = int(np.searchsorted(starts, high))
+        return before > 0 and bool(latest[before - 1] > low)
+
+    return meets
 
 
 def fitting(
