@@ -10,7 +10,7 @@ from typing import TypeVar
 
 import numpy as np
 import soxr
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from .types import Floats, Samples
 
@@ -119,11 +119,20 @@ def fill_gaps(values: Floats) -> Floats:
 
 
 def run_around(mask: ArrayLike, first: int, last: int) -> tuple[int, int]:
-    """Indices [first, last) grown at both ends over what is true in `mask`, shape (n,)."""
+    """Indices [first, last) grown at both ends over what is true in `mask`, shape (n,), which may be very long."""
     busy = np.asarray(mask, dtype=bool)
-    before = np.flatnonzero(~busy[:first])
-    after = np.flatnonzero(~busy[last:])
-    return (int(before[-1]) + 1 if len(before) else 0), (last + int(after[0]) if len(after) else len(busy))
+    return first - _true_from(busy[:first][::-1]), last + _true_from(busy[last:])
+
+
+def _true_from(mask: NDArray[np.bool_]) -> int:
+    """How many are true before the first that is not; looked for in ever longer pieces."""
+    begin, piece = 0, 256
+    while begin < len(mask):
+        found = np.flatnonzero(~mask[begin : begin + piece])
+        if len(found):
+            return begin + int(found[0])
+        begin, piece = begin + piece, 4 * piece
+    return len(mask)
 
 
 def voiced_around(midi: Floats, low: int, high: int) -> tuple[int, int]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
@@ -72,11 +73,10 @@ def fill_correction(
         if bent[i]:
             a, b = note_frames(edited.note, n)
             total[a:b] = _own_correction(edited, read, level_db, notes, keys, held[i])
-    voiced = np.isfinite(heard.midi)
     for i in range(1, len(ordered)):
         if bent[i - 1] or bent[i] or ordered[i].gesture.glides:
-            _join(total, heard.midi, voiced, ordered[i - 1], ordered[i])
-    _hold_to_silence(total, voiced, ordered, bent)
+            _join(total, heard.midi, ordered[i - 1], ordered[i])
+    _hold_to_silence(total, heard.midi, ordered, bent)
     strokes = [(stroke, note_frames(edited.note, n)) for edited in ordered for stroke in edited.gesture.hand]
     follow_hand(total, heard.midi, strokes)
 
@@ -92,11 +92,11 @@ def _own_correction(
     return note_correction(parts_of(read, note), gesture, target, track_frames, regular=note.vibrato is not None)
 
 
-def _join(total: Floats, midi: Floats, voiced: np.ndarray, left: EditedNote, right: EditedNote) -> None:
+def _join(total: Floats, midi: Floats, left: EditedNote, right: EditedNote) -> None:
     """The way between two notes, in place, where they are sung through; nothing elsewhere."""
     n = len(total)
     (a, end), (start, b) = note_frames(left.note, n), note_frames(right.note, n)
-    if start - end > 2 or end - a < 2 or b - start < 2 or not voiced[end - 1 : start + 1].all():
+    if start - end > 2 or end - a < 2 or b - start < 2 or not np.isfinite(midi[end - 1 : start + 1]).all():
         return
     if min(left.gesture.edition, right.gesture.edition) < EDITION:
         fitted_join(total, left.note, right.note, right.gesture)
@@ -111,7 +111,7 @@ def _held_otherwise(edited: EditedNote, stretches: Sequence[Stretch], n: int) ->
     return frames_in_track(*note_frames(edited.note, n), stretches)
 
 
-def _hold_to_silence(total: Floats, voiced: np.ndarray, ordered: Sequence[EditedNote], bent: Sequence[bool]) -> None:
+def _hold_to_silence(total: Floats, midi: Floats, ordered: Sequence[EditedNote], bent: Sequence[bool]) -> None:
     """Carry a note's correction over voiced frames before or after it that belong to no note, in place."""
     n = len(total)
     spans = [note_frames(edited.note, n) for edited in ordered]
@@ -120,11 +120,11 @@ def _hold_to_silence(total: Floats, voiced: np.ndarray, ordered: Sequence[Edited
             continue
         reached = spans[i - 1][1] if i else 0
         first = a
-        while first > reached and voiced[first - 1]:
+        while first > reached and not math.isnan(midi[first - 1]):
             first -= 1
         total[first:a] = total[a]
         limit = spans[i + 1][0] if i + 1 < len(spans) else n
         last = b
-        while last < limit and voiced[last]:
+        while last < limit and not math.isnan(midi[last]):
             last += 1
         total[b:last] = total[b - 1]
