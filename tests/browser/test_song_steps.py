@@ -115,6 +115,16 @@ class TwoWindowsTest(SongStepsCase):
         self.page.get_by_role("button", name="Save").press("Enter")
         other.wait_for_function("() => window.glassThread.song().tracks.some((track) => track.name === 'Elsewhere')")
 
+    def test_a_track_that_is_removed_elsewhere_is_left(self) -> None:
+        self.open_track("Double 2")
+        other = self.other()
+        self.stack()
+        self.change_track("Double 2")
+        self.page.get_by_role("button", name="Remove from the song").press("Enter")
+        for page in (self.page, other):
+            page.get_by_text("The track that was open is removed").wait_for()
+            page.get_by_role("button", name="Lead Track").wait_for()
+
     def test_what_was_refused_is_kept_and_can_be_done_again(self) -> None:
         """The other window does not hear of the step, as one whose news are late."""
         other = self.page.context.new_page()
@@ -149,3 +159,4 @@ class OwnTwoWindowsTest(OwnRecording, TwoWindowsTest):
     """The same on an imported take with a room and hum."""
 
     test_a_step_reaches_the_other_window = None  # it has no doubles
+    test_a_track_that_is_removed_elsewhere_is_left = None

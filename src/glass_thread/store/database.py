@@ -19,6 +19,8 @@ from ..core.signal.errors import ParameterError
 MIGRATIONS = Path(__file__).parent / "migrations"
 MIGRATIONS_KNOWN = sorted(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 NEWEST = MIGRATIONS_KNOWN[-1]
+# What reading pages of a damaged file may end in: their text need not be text.
+UNREADABLE = (DatabaseError, sqlite3.DatabaseError, UnicodeDecodeError)
 
 
 class Database:
@@ -37,7 +39,7 @@ class Database:
         """Bring the tables to this release's: all of it or, when it is stopped in the middle, nothing."""
         try:
             self._upgrade_tables()
-        except (DatabaseError, sqlite3.DatabaseError) as error:
+        except UNREADABLE as error:
             self.engine.dispose()
             if isinstance(error, OperationalError):
                 raise
@@ -73,7 +75,7 @@ class Database:
         try:
             with self.engine.connect() as connection:
                 found = connection.exec_driver_sql("PRAGMA quick_check(1)").scalar()
-        except DatabaseError as error:
+        except UNREADABLE as error:
             raise damaged(self._path) from error
         if found != "ok":
             raise damaged(self._path)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import random
 import shutil
 import sqlite3
 from pathlib import Path
@@ -51,10 +52,13 @@ class RefusedTest(FolderCase):
         path = self.data / "glass-thread.sqlite3"
         with sqlite3.connect(path) as connection:
             connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        data = bytearray(path.read_bytes())
-        data[4096 + 8 : 4096 * 3] = os.urandom(4096 * 2 - 8)
-        path.write_bytes(bytes(data))
-        self.refused("database of this data folder is damaged")
+        whole, rng = path.read_bytes(), random.Random(5)
+        for first in (1, 2):  # pages, the first of which has the names of all tables
+            with self.subTest(first=first):
+                data = bytearray(whole)
+                data[4096 * first + 8 : 4096 * (first + 2)] = rng.randbytes(4096 * 2 - 8)
+                path.write_bytes(bytes(data))
+                self.refused("database of this data folder is damaged")
 
     def test_tokens_that_are_none(self) -> None:
         path = self.data / "worker.token"

@@ -9,6 +9,7 @@ import { afterChanges, readContentAgain } from "../../session/changes";
 import { report, say } from "../../session/report";
 import { useEditor } from "../../session/useStore";
 import { refreshOpen } from "../notes/editing";
+import { leaveWhatIsGone } from "./tracks";
 
 /** The steps of the open song, newest first; null until they are known. */
 export function useSongSteps(): SongStepOut[] | null {
@@ -37,6 +38,7 @@ function inSong(send: (songId: string) => Promise<SongMovedOut>, words: string):
     if (store.getState().song?.id !== song.id) return;
     store.setState({ song: moved.song });
     applyListening();
+    if (leaveWhatIsGone()) return;
     await refreshOpen(moved.tracks);
     say(`${words}: ${moved.label}.`, "done");
     void readContentAgain();

@@ -4,15 +4,26 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { RemovedThingOut, TrackChangeIn } from "../../document/schema";
 import { store } from "../../document/track/store";
+import { vocalsOf } from "../../document/track/vocals";
+import { goTo } from "../../session/address";
 import { report, say } from "../../session/report";
 import { refreshOpen, refreshSong } from "../notes/editing";
 import { loadSongs } from "./songs";
+
+/** Go to another track of the song when the open one is no longer in it, and say so. */
+export function leaveWhatIsGone(): boolean {
+  const { song, trackId } = store.getState();
+  if (!song || !trackId || song.tracks.some((track) => track.id === trackId)) return false;
+  say("The track that was open is removed; the song's steps bring it back.", "done");
+  goTo(vocalsOf(song).length > 0 ? `/song/${song.id}` : "/");
+  return true;
+}
 
 async function shownAnew(trackId: string): Promise<void> {
   const { song, songs } = store.getState();
   if (song) {
     await refreshSong();
-    await refreshOpen([trackId]);
+    if (!leaveWhatIsGone()) await refreshOpen([trackId]);
   }
   if (songs) await loadSongs();
 }
