@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
@@ -21,6 +22,7 @@ MIGRATIONS_KNOWN = sorted(path.name.split("_")[0] for path in (MIGRATIONS / "ver
 NEWEST = MIGRATIONS_KNOWN[-1]
 # What reading pages of a damaged file may end in: their text need not be text.
 UNREADABLE = (DatabaseError, sqlite3.DatabaseError, UnicodeDecodeError)
+_UNREADABLE_TEXT = re.compile("decode|malformed|no such (table|column)")
 
 
 class Database:
@@ -41,7 +43,7 @@ class Database:
             self._upgrade_tables()
         except UNREADABLE as error:
             self.engine.dispose()
-            if isinstance(error, OperationalError):
+            if isinstance(error, OperationalError) and not _UNREADABLE_TEXT.search(str(error.orig)):
                 raise
             raise damaged(self._path) from error
 

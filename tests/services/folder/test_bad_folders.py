@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import random
 import shutil
@@ -52,9 +53,10 @@ class RefusedTest(FolderCase):
         path = self.data / "glass-thread.sqlite3"
         with sqlite3.connect(path) as connection:
             connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-        whole, rng = path.read_bytes(), random.Random(5)
-        for first in (1, 2):  # pages, the first of which has the names of all tables
-            with self.subTest(first=first):
+        whole = path.read_bytes()
+        for seed, first in itertools.product(range(3), (1, 2)):  # pages; what is read of them is different every time
+            rng = random.Random(seed)
+            with self.subTest(first=first, seed=seed):
                 data = bytearray(whole)
                 data[4096 * first + 8 : 4096 * (first + 2)] = rng.randbytes(4096 * 2 - 8)
                 path.write_bytes(bytes(data))
