@@ -41,7 +41,10 @@ class SongRow(Base):
 
 class SongStepRow(Base):
     __tablename__ = "song_step"
-    __table_args__ = (UniqueConstraint("song_id", "number", name="one_song_step_a_place"),)
+    __table_args__ = (
+        UniqueConstraint("song_id", "number", name="one_song_step_a_place"),
+        Index("song_steps_by_turn", "song_id", "turn"),  # the last is asked for whenever anything was written
+    )
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     song_id: Mapped[str] = mapped_column(ForeignKey("song.id", ondelete="CASCADE"))
     number: Mapped[int]

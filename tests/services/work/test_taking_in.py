@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import threading
-import time
 from unittest import mock
 
 import soundfile as sf
@@ -16,7 +15,7 @@ from glass_thread.services.session.desk import Desk
 from glass_thread.services.song.import_audio import import_audio
 from glass_thread.services.song.songs import create_song
 from glass_thread.services.work.folder_depot import FolderDepot
-from glass_thread.services.work.foreman import Foreman
+from glass_thread.services.work.foreman import HEARD_S, Foreman
 from glass_thread.services.work.job_queue import JsonSerializer
 from glass_thread.services.work.jobs import Outcome
 from glass_thread.services.work.server_link import ServerLink, libraries
@@ -37,23 +36,21 @@ class SettlingTest(FolderCase):
             with (self.folder / "a.wav").open("rb") as stream:
                 tasks.append(import_audio(work, song.id, stream, "a.wav")[1])
         foreman, queue = Foreman(Desk(work)), Sent()
-        begun, go_on = threading.Event(), threading.Event()
+        begun, go_on, clock = threading.Event(), threading.Event(), [1000.0]
 
         def slow(*_asked: object) -> dict:
             begun.set()
             go_on.wait(PATIENCE_S)
             return {}
 
+        self.enterContext(mock.patch("glass_thread.services.work.foreman.time", monotonic=lambda: clock[0]))
         for number, task in enumerate(tasks):
             self.assertTrue(foreman.begin(task.id, f"worker {number}"))
-        with (
-            mock.patch("glass_thread.services.work.foreman.settle", side_effect=slow),
-            mock.patch("glass_thread.services.work.foreman.HEARD_S", 0.05),
-        ):
+        with mock.patch("glass_thread.services.work.foreman.settle", side_effect=slow):
             handing_in = threading.Thread(target=foreman.done, args=(tasks[0].id, "worker 0", Outcome()))
             handing_in.start()
             begun.wait(PATIENCE_S)
-            time.sleep(0.1)  # longer than a worker may be silent
+            clock[0] += 10.0 * HEARD_S  # longer than a worker may be silent
             foreman.progress(tasks[1].id, "worker 1", "Reading the file", 0.5)
             foreman.done(tasks[0].id, "worker 0", Outcome())  # said twice
             foreman.look(queue)

@@ -201,6 +201,7 @@ export const api = {
   songSteps: (songId: string) => json<SongStepsOut>(`/songs/${songId}/steps`),
   undoSong: (songId: string) => post<SongMovedOut>(`/songs/${songId}/undo`),
   redoSong: (songId: string) => post<SongMovedOut>(`/songs/${songId}/redo`),
+  newsUrl: (songId: string) => `${PREFIX}/songs/${songId}/news`,
   removed: () => json<RemovedOut>("/removed"),
   sweepRemoved: () => json<SweptOut>("/removed", "DELETE"),
   restoreSong: (id: string) => post<undefined>(`/songs/${id}/restore`),

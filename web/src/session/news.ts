@@ -1,5 +1,6 @@
 /** What other windows do to the open song, as the server tells it. */
 
+import { api } from "../api/client";
 import { store } from "../document/track/store";
 
 export interface News {
@@ -19,7 +20,7 @@ export function listenToNews(songId: string, told: (news: News) => void): () => 
       source?.close();
       source = null;
     } else if (!source) {
-      source = new EventSource(`/api/v1/songs/${songId}/news`);
+      source = new EventSource(api.newsUrl(songId));
       source.onmessage = (event: MessageEvent<string>) => told(JSON.parse(event.data) as News);
     }
   };

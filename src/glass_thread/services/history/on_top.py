@@ -29,14 +29,13 @@ def standing_to_edit(desk: Desk, version: Version, base: Standing, asked: Operat
     StaleEditError
         Naming both sides, when they touch the same.
     """
+    refuse_change(version, version.head_id)  # As sung, and what was removed
     if version.head_id == base.step_id:
-        refuse_change(version, version.head_id)
         return base
-    refuse_change(version, version.head_id)
     now = desk.at(version.track_id, version.head_id)
     since = difference_of(base.content, now.content)
     wanted = apply(base)
-    met = {key for key in {*_known(wanted), *_named(asked)} & since.keys()}
+    met = {*_known(wanted), *_named(asked)} & since.keys()
     if met or _known(wanted) != _known(apply(now)):
         other, mine = _label_of(desk, version, base, met), describe(asked, wanted) if wanted else asked.label
         raise StaleEditError(

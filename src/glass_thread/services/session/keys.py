@@ -90,11 +90,6 @@ def key_places(values: Mapping[str, Any], meters: Sequence[Meter]) -> list[KeyPl
     return places
 
 
-def with_key_defaults(values: Mapping[str, Any]) -> dict[str, Any]:
-    """Values of keys as an earlier release may have stored them, with those it did not know."""
-    return {**KEY_DEFAULTS, **values}
-
-
 def key_values(song: Song) -> dict[str, Any]:
     """What is stored of the keys and the tuning of a song."""
     return {name: getattr(song, name) for name in KEY_VALUES}

@@ -27,6 +27,7 @@ def upgrade() -> None:
         sa.Column("created_at", sa.Float, nullable=False),
         sa.UniqueConstraint("song_id", "number", name="one_song_step_a_place"),
     )
+    op.create_index("song_steps_by_turn", "song_step", ["song_id", "turn"])
     op.add_column("song", sa.Column("removed_at", sa.Float, nullable=True))
     op.add_column("song", sa.Column("start_s", sa.Float, nullable=True))
     # Earlier releases took stamps of one to three hours to count from the first hour, and others from midnight.
