@@ -28,6 +28,7 @@ class SongStepsTest(SongStepsCase):
         page = self.page
         self.stack()
         page.get_by_role("button", name="Song's steps…").press("Enter")
+        self.steps().first.wait_for()  # the demo's own: counted once they are there
         begun = self.steps().count()
         self.change_track("Double 1")
         page.get_by_label("Name", exact=True).fill("Low double")
