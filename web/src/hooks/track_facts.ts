@@ -4,6 +4,7 @@ import { type RefObject, useEffect, useState } from "react";
 import { api } from "../api/client";
 import type { ProgressOut, TrackOut } from "../document/schema";
 import { store } from "../document/track/store";
+import { settled } from "../session/changes";
 import { isVocal } from "../document/track/vocals";
 
 /** Columns of a track's outline in the list. */
@@ -44,10 +45,12 @@ export function useProgress(track: TrackOut, wanted: boolean): void {
   const vocal = isVocal(track);
   useEffect(() => {
     if (wanted && vocal) {
-      api.progress(track.id).then(
-        (progress) => putProgress(track.id, progress),
-        () => undefined,
-      );
+      settled()
+        .then(() => api.progress(track.id))
+        .then(
+          (progress) => putProgress(track.id, progress),
+          () => undefined,
+        );
     }
   }, [track.id, vocal, wanted]);
 }

@@ -19,11 +19,22 @@ export function afterChanges(work: () => Promise<unknown>, again?: () => void): 
   return editorSession().after(() => report(work, undefined, again));
 }
 
-/** Change the open song; what that makes of the open track's notes is read after it, their sound and curves stay. */
-export async function changeOpenSong(send: (songId: string) => Promise<SongOut>): Promise<boolean> {
-  const { song } = store.getState();
-  if (!song) return false;
-  return (await report(async () => store.setState({ song: await send(song.id) }))) && readContentAgain();
+/**
+ * Change the open song, as it stands once all that was asked for before is answered; what that makes of the open track's
+ * notes is read after it, their sound and curves stay.
+ */
+export async function changeOpenSong(send: (song: SongOut) => Promise<SongOut>): Promise<boolean> {
+  const asked = store.getState().song;
+  if (!asked) return false;
+  const open = (): SongOut | null => {
+    const { song } = store.getState();
+    return song?.id === asked.id ? song : null;
+  };
+  const went = await afterChanges(async () => {
+    const song = await send(open() ?? asked);
+    if (open()) store.setState({ song });
+  });
+  return went && readContentAgain();
 }
 
 /** Read what the open track's notes are judged to be under the song as it stands now. */

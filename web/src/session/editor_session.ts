@@ -5,10 +5,12 @@ import { store } from "../document/track/store";
 
 export class EditorSession {
   private readonly leaving = new AbortController();
-  private queue: Promise<unknown> = Promise.resolve();
   private readonly owned = new Map<object, unknown>();
   /** what changes that were asked for before the end go on from */
   private left: { trackId: string; base: Base } | null = null;
+
+  /** @param queue resolves when every change of the sessions before has been answered */
+  constructor(private queue: Promise<unknown> = Promise.resolve()) {}
 
   /** Aborts when the session ends. */
   get ends(): AbortSignal {
@@ -65,7 +67,7 @@ export function editorSession(): EditorSession {
 /** End the session: what is opened next begins with nothing asked, held or queued. */
 export function beginSession(): void {
   current.end();
-  current = new EditorSession();
+  current = new EditorSession(current.settled());
 }
 
 /** Something that each session has its own of. */

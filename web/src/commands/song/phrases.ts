@@ -5,7 +5,7 @@ import { centsOff, type NoteOut } from "../../document/track/model";
 import { store, trackOf } from "../../document/track/store";
 import { songToSource, sourceToSong } from "../../document/time/times";
 import { report } from "../../session/report";
-import { changeSong } from "./songs";
+import { changeOpenSong } from "../../session/changes";
 import { useEditor } from "../../session/useStore";
 
 export interface PhraseRow {
@@ -89,9 +89,8 @@ export async function setWords(text: string): Promise<boolean> {
 }
 
 export function toggleDone(index: number): void {
-  const { song } = store.getState();
-  if (!song) return;
   const entry = doneEntry(index);
-  const done = song.done.includes(entry) ? song.done.filter((m) => m !== entry) : [...song.done, entry];
-  void changeSong({ done });
+  void changeOpenSong(({ id, done }) =>
+    api.changeSong(id, { done: done.includes(entry) ? done.filter((mark) => mark !== entry) : [...done, entry] }),
+  );
 }

@@ -5,7 +5,7 @@ import { ApiError } from "../../api/errors";
 import type { SongChangeIn, TaskOut } from "../../document/schema";
 import { beyond, keptWhereAlike } from "../../document/track/song_order";
 import { type CutOffFile, type SendingFile, store } from "../../document/track/store";
-import { changeOpenSong } from "../../session/changes";
+import { changeOpenSong, settled } from "../../session/changes";
 import { report, say } from "../../session/report";
 
 /** How often songs were asked for, and for which of these times they are shown. */
@@ -15,6 +15,7 @@ const listing = { asked: 0, shown: 0 };
 export async function loadSongs(): Promise<void> {
   const own = ++listing.asked;
   await report(async () => {
+    await settled(); // what was asked for in the editor is told here
     const asked = store.getState().progress;
     const { songs } = await api.songs();
     if (own < listing.shown) return;
@@ -89,7 +90,7 @@ export async function settleCutOff(one: CutOffFile, take: boolean): Promise<void
 }
 
 export function changeSong(values: SongChangeIn): Promise<boolean> {
-  return changeOpenSong((id) => api.changeSong(id, values));
+  return changeOpenSong(({ id }) => api.changeSong(id, values));
 }
 
 export async function cancelTask(task: TaskOut): Promise<void> {
