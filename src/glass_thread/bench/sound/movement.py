@@ -181,7 +181,8 @@ def _glide_row(clip: Clip, notes: str, first: list[dict[str, Any]], asked: float
     ids = [right.id for _left, right in fits]
     plan = edited(clip, *first, {"type": "set", "note_ids": ids, "values": {"glide_ms": asked}})
     read = [read_by_tracker(printed(clip, one), clip.rate) for one in (before, plan)]
-    took = np.array([[glide_ms(midi, *pair, rounded=bool(first)) for midi in read] for pair in fits])
+    line = clip.found.contour.midi + before.correction if first else None
+    took = np.array([[glide_ms(midi, *pair, line) for midi in read] for pair in fits])
     got = took[np.isfinite(took[:, 1]), 1]
     return {"take": clip.name, "notes": notes, "asked_ms": asked, "joins": len(fits), "read": len(got),
             "before_ms": float(np.nanmedian(took[:, 0])), "got_ms": float(np.median(got)) if len(got) else np.nan,
@@ -198,12 +199,12 @@ def _joins(clip: Clip) -> list[tuple[Note, Note]]:
     return found
 
 
-def glide_ms(midi: Floats, left: Note, right: Note, *, rounded: bool) -> float:
+def glide_ms(midi: Floats, left: Note, right: Note, asked: Floats | None = None) -> float:
     """Milliseconds between 15 and 85 % of the way from one note's pitch to the other's in what was read, NaN where it
-    is not; the notes lie where they were sung, or (`rounded`) on the semitones next to that."""
+    is not; the notes lie where they were sung, or where they were `asked` to be, shape (n_frames,)."""
     a, b = round(left.start_s / HOP_S), round(right.end_s / HOP_S)
+    low, high = (n.centre_midi if asked is None else _level(asked, n) for n in (left, right))
     known = np.isfinite(midi[a:b])
-    low, high = (round(n.centre_midi) if rounded else n.centre_midi for n in (left, right))
     if known.mean() < 0.9 or low == high:
         return float("nan")
     pitch = np.interp(np.arange(b - a), np.flatnonzero(known), midi[a:b][known])
@@ -221,6 +222,11 @@ def glide_ms(midi: Floats, left: Note, right: Note, *, rounded: bool) -> float:
     begin = first + (0.15 - along[first]) / (along[first + 1] - along[first])
     end = last - 1 + (0.85 - along[last - 1]) / (along[last] - along[last - 1])
     return 1000.0 * HOP_S * float(end - begin)
+
+
+def _level(midi: Floats, note: Note) -> float:
+    edge = EDGE * _length(note)
+    return float(np.nanmedian(midi[round((note.start_s + edge) / HOP_S) : round((note.end_s - edge) / HOP_S)]))
 
 
 def bench_neighbours(clips: Sequence[Path], seed: int) -> list[Row]:

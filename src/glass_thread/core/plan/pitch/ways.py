@@ -87,7 +87,7 @@ def join_notes(total: Floats, midi: Floats, left: tuple[int, int], right: tuple[
     part[border : way.low + 1] = part[border - 1]
     part[way.high - 1 : border] = part[border]
     if gesture.glides:
-        _glide(part, pitch, smooth, way, border, gesture)
+        _glide(part, pitch, way, border, gesture)
     else:
         _pass_over(part, way, border)
 
@@ -100,17 +100,20 @@ def _pass_over(part: Floats, way: Way, border: int) -> None:
     part[at] = before + smoothstep((at - way.low + 0.5) / len(at)) * (after - before)
 
 
-def _glide(part: Floats, pitch: Floats, smooth: Floats, way: Way, border: int, gesture: Gesture) -> None:
+def _glide(part: Floats, pitch: Floats, sung: Way, border: int, gesture: Gesture) -> None:
     """Put the way asked for in the place of the one that was sung, between the two tuned bodies."""
+    way = Way(min(sung.low, border - 1), sung.middle, max(sung.high, border + 1))
     begin, end = _glide_span(way, border, len(part), gesture)
-    low, high = min(begin, way.low), max(end, way.high)
-    at = np.arange(low, high)
-    line = smooth + part
-    first = np.where(at < way.low, line[np.minimum(at, way.low)], line[way.low])
-    second = np.where(at >= way.high, line[np.maximum(at, way.high - 1)], line[way.high - 1])
+    at = np.arange(min(begin, way.low), max(end, way.high))
+    own = pitch + part
+    # each body smoothed by itself: over the border the steep way would lean on both
+    left, right = low_pass(own[: way.low + 1], FINE_FROM_HZ), low_pass(own[way.high - 1 :], FINE_FROM_HZ)
+    first = left[np.minimum(at, way.low)]
+    second = right[np.maximum(at - (way.high - 1), 0)]
     tuned = first + glide_shape((at - begin + 0.5) / max(end - begin, 1), gesture.glide_bend) * (second - first)
-    inside = smoothstep((at - way.low + 1.0) / _SOFT) * smoothstep((way.high - at) / _SOFT)
-    part[at] = tuned - smooth[at] - inside * (pitch[at] - smooth[at])
+    fine = own[at] - np.where(at < way.middle, first, second)
+    outside = 1.0 - smoothstep((at - way.low + 1.0) / _SOFT) * smoothstep((way.high - at) / _SOFT)
+    part[at] = tuned + outside * fine - pitch[at]
 
 
 def _glide_span(way: Way, border: int, n: int, gesture: Gesture) -> tuple[int, int]:
