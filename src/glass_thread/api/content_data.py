@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -84,11 +85,11 @@ def delta_data(moved: Moved) -> dict[str, Any]:
     """What differs between the two ends of a move: items as they are now, names of those that are gone, and where."""
     before, after = moved.before.content, moved.after.content
     old, new = moved.verdicts
-    notes = [note_data(e, new.notes[i]) for i, e in after.notes.items()
-             if _differ(before.notes.get(i), e) or _differ(old.notes.get(i), new.notes[i])]  # fmt: skip
-    air = [air_data(e, new) for i, e in after.air.items() if before.air.get(i) != e
-           or old.owners.get(i) != new.owners.get(i) or old.harsh.get(i) != new.harsh.get(i)]  # fmt: skip
-    pairs = list(zip(before.parts, after.parts, strict=True))
+    told = _differing(before.notes, after.notes) | _differing(old.notes, new.notes)
+    notes = [note_data(edited, new.notes[i]) for i, edited in after.notes.items() if i in told]
+    told = _differing(before.air, after.air) | _differing(old.owners, new.owners) | _differing(old.harsh, new.harsh)
+    air = [air_data(edited, new) for i, edited in after.air.items() if i in told]
+    pairs = [(was, now) for was, now in zip(before.parts, after.parts, strict=True) if was is not now]
     return {
         "notes": notes, "air": air,
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
@@ -108,9 +109,13 @@ def delta_data(moved: Moved) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _differ(before: object, after: object) -> bool:
-    """Whether two are not alike; most are one and the same, and are not compared value by value."""
-    return before is not after and before != after
+def _differing(before: Mapping[str, Any], after: Mapping[str, Any]) -> set[str]:
+    """The ids under which two have not the same; most are one and the same and are not compared value by value."""
+    if before is after:
+        return set()
+    was = before.get
+    fresh = {key for key, now in after.items() if (old := was(key)) is not now and old != now}
+    return fresh | (before.keys() - after.keys())
 
 
 CURVE_LAYOUT = (

@@ -16,6 +16,7 @@ from .items.glazes import Glaze
 from .items.level_stretches import LevelStretch
 from .items.links import Link
 from .notes import EditedNote, Notes
+from .places import Places
 
 Item = TypeVar("Item")
 OWNED_S, BREATH_OWNED_S = 0.08, 1.0
@@ -91,6 +92,7 @@ class Content:
     borrows: Mapping[str, Borrow] = field(default_factory=dict)
     links: Mapping[str, Link] = field(default_factory=dict)
     level_stretches: Mapping[str, LevelStretch] = field(default_factory=dict)
+    _known: dict[type, Places[Any]] = field(default_factory=dict, init=False, repr=False, compare=False)
 
     @property
     def parts(self) -> tuple[Mapping[str, Any], ...]:
@@ -99,6 +101,12 @@ class Content:
             self.notes, self.air, self.gaps, self.pins, self.glazes, self.choices, self.borrows, self.links,
             self.level_stretches,
         )  # fmt: skip
+
+    def places(self, kind: type) -> Places[Any]:
+        """Where the items of a kind lie; worked out once, and taken over from before where none of them changed."""
+        if kind not in self._known:
+            self._known[kind] = Places(self.parts[KINDS.index(kind)])
+        return self._known[kind]
 
 
 def as_found(analysis: Analysis) -> Content:
@@ -109,21 +117,27 @@ def as_found(analysis: Analysis) -> Content:
 
 def apply_to_content(content: Content, change: ContentChange, *, backwards: bool = False) -> Content:
     """The content after (or, `backwards`, before) a change; ids are unique across kinds."""
-    parts: dict[type, dict[str, Any]] = {kind: dict(part) for kind, part in zip(KINDS, content.parts, strict=True)}
+    parts: dict[type, Mapping[str, Any]] = dict(zip(KINDS, content.parts, strict=True))
+    own: dict[type, dict[str, Any]] = {}
     moved: set[type] = set()
     for key, (before, after) in change.items():
         state, other = (before, after) if backwards else (after, before)
         kind = type(state if state is not None else other)
-        was = parts[kind].get(key)
+        if kind not in own:
+            own[kind] = dict(parts[kind])
+        items = own[kind]
+        was = items.get(key)
         if state is None:
-            parts[kind].pop(key, None)
+            items.pop(key, None)
             continue
-        parts[kind][key] = state
+        items[key] = state
         if was is None or was.span_s[0] != state.span_s[0]:
             moved.add(kind)
     for kind in moved:
-        parts[kind] = dict(sorted(parts[kind].items(), key=lambda item: item[1].span_s[0]))
-    return Content(*parts.values())
+        own[kind] = dict(sorted(own[kind].items(), key=lambda item: item[1].span_s[0]))
+    result = Content(*(own.get(kind, part) for kind, part in parts.items()))
+    result._known.update((kind, places) for kind, places in content._known.items() if kind not in own)
+    return result
 
 
 def difference_of(before: Content, after: Content) -> ContentChange:

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..analysis.notes.contour import split_contour
 from ..document.content import Content, ContentChange, air_owners, as_found
 from ..document.flags import Flag, Singer, abrupt_join, harsh_flags, know_singer, level_flags, own_flags
@@ -40,12 +42,13 @@ class Verdict:
 
 @dataclass(frozen=True)
 class Verdicts:
-    """All notes by id; the note that each air event belongs to; the dB by which harsh sibilants stand out; and what is
-    usual for the singer, as found."""
+    """All notes by id; the note that each air event belongs to; the dB by which harsh sibilants stand out; flags of
+    loud and quiet notes by id; and what is usual for the singer, as found."""
 
     notes: Mapping[str, Verdict]
     owners: Mapping[str, str | None]
     harsh: Mapping[str, float]
+    levels: Mapping[str, Flag]
     singer: Singer
 
 
@@ -60,8 +63,8 @@ def judge(
     for i, edited in enumerate(ordered):
         before = ordered[i - 1] if i else None
         judged[edited.note.id] = _judged(analysis, plan, edited, before, targets, singer, around)
-    found = Verdicts(judged, air_owners(content), harsh(content), singer)
-    return replace(found, notes=_with_the_part(content, found))
+    found = Verdicts(judged, air_owners(content), harsh(content), _levels(content), singer)
+    return replace(found, notes=_with_the_part(content, found, content.notes))
 
 
 def _singer(analysis: Analysis, keys: KeyMap, around: Surroundings) -> Singer:
@@ -79,44 +82,51 @@ def judge_again(
 ) -> Verdicts:  # fmt: skip
     """The verdicts after a change to what `known` was judged by; `plan` is the new one, `windows` where it differs."""
     ordered = list(after.notes.values())
-    touched = _touched(ordered, after, change, list(windows))
+    touched = _touched(after, change, windows)
     targets = {}
     for i in sorted({*touched, *(k - 1 for k in touched if k)}):
         beside = [ordered[k].note.centre_midi for k in (i - 1, i + 1) if 0 <= k < len(ordered)]
         targets[ordered[i].note.id] = target_of(ordered[i].note, ordered[i].gesture, keys, beside)
-    judged = {i: known.notes[i] for i in after.notes if i in known.notes}
+    judged = {}
     for i in touched:
         before = ordered[i - 1] if i else None
         judged[ordered[i].note.id] = _judged(analysis, plan, ordered[i], before, targets, known.singer, around)
-    found = replace(known, notes={i: judged[i] for i in after.notes})
-    if _moves_air_or_level(change):
-        found = replace(found, owners=air_owners(after), harsh=harsh(after))
-    return replace(found, notes=_with_the_part(after, found))
+    found = replace(known, notes={i: judged[i] if i in judged else known.notes[i] for i in after.notes})
+    if not _moves_air_or_level(change):
+        return replace(found, notes=_with_the_part(after, found, judged))
+    found = replace(found, owners=air_owners(after), harsh=harsh(after), levels=_levels(after))
+    return replace(found, notes=_with_the_part(after, found, after.notes))
 
 
-def _touched(ordered: list[EditedNote], after: Content, change: ContentChange, windows: list[Window]) -> list[int]:
-    """Places in `ordered` of notes that changed, of their neighbours, and of those in the windows."""
+def _levels(content: Content) -> dict[str, Flag]:
+    """Flags of notes that are loud or quiet, as they will sound."""
+    return level_flags([
+        replace(e.note, level_db=e.note.level_db + e.gesture.level_db) if e.gesture.level_db else e.note
+        for e in content.notes.values()
+    ])  # fmt: skip
+
+
+def _touched(after: Content, change: ContentChange, windows: Iterable[Window]) -> list[int]:
+    """Numbers, in order of time, of notes that changed, of their neighbours, and of those in the windows."""
+    places = after.places(EditedNote)
     gone = [pair[0].span_s[0] for pair in change.values() if isinstance(pair[0], EditedNote) and pair[1] is None]
-    spans = [(a * HOP_S, b * HOP_S) for a, b in windows]
-    hit = [
-        edited.note.id in change or any(edited.note.end_s > a and edited.note.start_s < b for a, b in spans)
-        for edited in ordered
-    ]
-    near: set[int] = set()
-    for i in (i for i, is_hit in enumerate(hit) if is_hit):
-        near.update((i - 1, i, i + 1))
+    hit = {
+        *places.numbers_of(change),
+        *(i for a, b in windows for i in places.numbers_in(a * HOP_S, b * HOP_S).tolist()),
+    }
+    near = {k for i in hit for k in (i - 1, i, i + 1)}
     for start in gone:
-        i = sum(edited.note.start_s < start for edited in ordered)
+        i = int(np.count_nonzero(places.starts < start))
         near.update((i - 1, i))
-    return sorted(i for i in near if 0 <= i < len(ordered))
+    return sorted(i for i in near if 0 <= i < len(places.items))
 
 
 def _moves_air_or_level(change: ContentChange) -> bool:
     for before, after in change.values():
         if not (isinstance(before, EditedNote) and isinstance(after, EditedNote)):
             return True
-        same = before.span_s == after.span_s and before.note.level_db == after.note.level_db
-        if not same or before.gesture.level_db != after.gesture.level_db:
+        told = [(e.span_s, e.note.level_db, e.gesture.level_db, e.note.phrase, e.note.spoken) for e in (before, after)]
+        if told[0] != told[1]:
             return True
     return False
 
@@ -171,23 +181,20 @@ def glazed(plan: Plan, first: int, last: int) -> float:
     return median_of(pull[len(pull) // 3 :]) if pull.any() else 0.0
 
 
-def _with_the_part(content: Content, found: Verdicts) -> dict[str, Verdict]:
-    """Verdicts with the flags that follow from the rest of the part."""
-    levels = level_flags([
-        replace(e.note, level_db=e.note.level_db + e.gesture.level_db) if e.gesture.level_db else e.note
-        for e in content.notes.values()
-    ])  # fmt: skip
+def _with_the_part(content: Content, found: Verdicts, ids: Iterable[str]) -> dict[str, Verdict]:
+    """All verdicts, those of some notes with the flags that follow from the rest of the part."""
     hard = harsh_flags(found.harsh, found.owners)
-    judged = {}
-    for note_id, verdict in found.notes.items():
-        if not (verdict.own or verdict.flags or note_id in levels or note_id in hard):
-            judged[note_id] = verdict
+    judged = dict(found.notes)
+    for note_id in ids:
+        verdict = found.notes[note_id]
+        if not (verdict.own or verdict.flags or note_id in found.levels or note_id in hard):
             continue
-        loud = (levels[note_id],) if note_id in levels else ()
+        loud = (found.levels[note_id],) if note_id in found.levels else ()
         meant = content.notes[note_id].meant
         talk = content.notes[note_id].note.spoken
         every = () if talk else (*verdict.own, *loud, *hard.get(note_id, ()))
         among = [flag for flag in every if flag.hurt >= found.singer.shown_from and flag.kind not in meant]
         flags = tuple(sorted(among, key=lambda flag: -flag.hurt))
-        judged[note_id] = verdict if flags == verdict.flags else replace(verdict, flags=flags)
+        if flags != verdict.flags:
+            judged[note_id] = replace(verdict, flags=flags)
     return judged

@@ -6,12 +6,13 @@ bit, because both write windows between which nothing is sung through.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, Generic, TypeVar
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..document.content import Content, ContentChange, EditedAir, Gap, event_frames, frames_of
 from ..document.gestures import as_read, note_frames
@@ -21,6 +22,7 @@ from ..document.items.glazes import Glaze
 from ..document.items.level_stretches import LevelStretch
 from ..document.items.links import Link
 from ..document.notes import EditedNote
+from ..document.places import Places
 from ..document.time.give_way import NOTHING, Giving, give_way
 from ..document.time.stretches import Stretch, track_anchors
 from ..signal.signal_tools import run_around, runs, voiced_around
@@ -37,7 +39,6 @@ _MARGIN = RAMP_FRAMES + 1
 _BLEND_S = 0.02  # around what was displaced: pieces are rounded to samples, and voices blend over a cycle
 _BEFORE_S = 0.08  # in which a voice that is sung on already passes over to what is stretched
 Window = tuple[int, int]
-Spanned = TypeVar("Spanned", EditedNote, EditedAir, Gap, Glaze, LevelStretch)
 
 
 @dataclass(frozen=True)
@@ -162,10 +163,9 @@ def _touched(
         return []
     states += _leaning(after, change)
     busy = np.isfinite(analysis.contour.midi) | np.isfinite(plan.contour.midi)
-    for edited in (*after.notes.values(), *states):
-        if isinstance(edited, EditedNote):
-            a, b = note_frames(edited.note, n)
-            busy[max(a, 0) : b] = True
+    sung = Places({str(i): state for i, state in enumerate(states) if isinstance(state, EditedNote)})
+    for places in (after.places(EditedNote), sung):
+        busy |= _covered(*places.frames(n), n)
     wanted = np.zeros(n, dtype=bool)
     stretched = [(round(a / HOP_S), min(n, round(b / HOP_S))) for a, b in spans]
     for a, b in [*(frames_of(state, n) for state in states), *stretched]:
@@ -174,6 +174,14 @@ def _touched(
             first, last = run_around(busy, a, max(b, a + 1))
             wanted[first:last] = True
     return runs(wanted)
+
+
+def _covered(starts: NDArray[np.int64], ends: NDArray[np.int64], n: int) -> NDArray[np.bool_]:
+    """Which of `n` frames lie in one of some half-open ranges."""
+    steps = np.zeros(n + 1, dtype=np.int64)
+    np.add.at(steps, np.clip(starts, 0, n), 1)
+    np.add.at(steps, np.clip(np.maximum(starts, ends), 0, n), -1)
+    return np.cumsum(steps)[:n] > 0
 
 
 def _leaning(after: Content, change: ContentChange) -> list[EditedNote]:
@@ -194,19 +202,20 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
     midi, correction, formant, level, glaze = (
         values.copy() for values in (plan.contour.midi, plan.correction, plan.formant, plan.level_db, plan.glaze)
     )
-    frames = [note_frames(edited.note, len(midi)) for edited in content.notes.values()]
-    sung = (min((a for a, _ in frames), default=0), max((b for _, b in frames), default=0))
-    places = {id(part): _Places(part) for part in _placed_parts(content)}
+    starts, ends = content.places(EditedNote).frames(len(midi))
+    sung = (int(starts.min(initial=len(midi))), int(ends.max(initial=0)))
 
-    def near_by(part: Mapping[str, Any], window: Window) -> list[Any]:
-        return places[id(part)].near(window)
+    def near_by(kind: type, window: Window) -> list[Any]:
+        """Items of a kind that reach to within a level ramp of the window, in order of time."""
+        first, last = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
+        return content.places(kind).near(first, last)
 
     for window in windows:
         a, b = window
-        ordered = [e for e in near_by(content.notes, window) if max(note_frames(e.note, len(midi))) > a]
+        ordered = [e for e in near_by(EditedNote, window) if max(note_frames(e.note, len(midi))) > a]
         ordered = [e for e in ordered if note_frames(e.note, len(midi))[0] < b]
-        air: list[EditedAir] = near_by(content.air, window)
-        gaps: list[Gap] = near_by(content.gaps, window)
+        air: list[EditedAir] = near_by(EditedAir, window)
+        gaps: list[Gap] = near_by(Gap, window)
         near = plan.stretches_in(a * HOP_S, b * HOP_S)
         read = as_read(analysis.contour, [edited.note for edited in ordered])
         midi[a:b] = read.midi[a:b]
@@ -215,34 +224,15 @@ def _refilled(plan: Plan, analysis: Analysis, content: Content, keys: KeyMap, wi
         heard = replace(analysis.contour, midi=midi)
         fill_correction(correction, heard, read, analysis.level_db, ordered, content.notes, keys, near)
         correction[a:b][np.isnan(midi[a:b])] = 0.0
-        glazes: list[Glaze] = near_by(content.glazes, window)
+        glazes: list[Glaze] = near_by(Glaze, window)
         reach = (max(a, sung[0]), min(b, sung[1]))
         fill_glaze(glaze, midi, correction, analysis.level_db, ordered, glazes, keys, near, reach=reach)
         correction[a:b] += glaze[a:b]
         fill_formant(formant, ordered)
-        stretches: list[LevelStretch] = near_by(content.level_stretches, window)
+        stretches: list[LevelStretch] = near_by(LevelStretch, window)
         fill_level(level, window, ordered, air, gaps, stretches)
     heard = plan.contour if np.array_equal(midi, plan.contour.midi, equal_nan=True) else replace(heard, midi=midi)
     return replace(plan, contour=heard, correction=correction, formant=formant, level_db=level, glaze=glaze)
-
-
-def _placed_parts(content: Content) -> tuple[Mapping[str, Any], ...]:
-    """What lies in places that a plan is made of."""
-    return content.notes, content.air, content.gaps, content.glazes, content.level_stretches
-
-
-class _Places(Generic[Spanned]):
-    """Items by where they lie, so that those near a window are found without looking at all of them."""
-
-    def __init__(self, items: Mapping[str, Spanned]) -> None:
-        self._items: list[Spanned] = list(items.values())
-        spans = np.array([one.span_s for one in self._items]).reshape(-1, 2)
-        self._starts, self._ends = spans[:, 0], spans[:, 1]
-
-    def near(self, window: Window) -> list[Spanned]:
-        """Items that reach to within a level ramp of the window, in order of time."""
-        low, high = (window[0] - RAMP_FRAMES - 1) * HOP_S, (window[1] + RAMP_FRAMES + 1) * HOP_S
-        return [self._items[i] for i in np.flatnonzero((self._ends > low) & (self._starts < high))]
 
 
 def _silence_air(midi: Floats, air: Iterable[EditedAir], window: Window) -> None:
