@@ -2,8 +2,8 @@
 
 import { type RefObject, useEffect } from "react";
 import { store } from "../document/track/store";
-import { cancelPaint, requestPaint, sharpContext } from "../drawing/frame_scheduler";
-import type { Layer } from "../drawing/layer";
+import { cancelPaint, requestPaint } from "../session/frame_scheduler";
+import { type Layer, sharpContext } from "../drawing/layer";
 import { DAYLIGHT, NIGHT, type Theme } from "../drawing/theme";
 
 function themeNow(): Theme {

@@ -3,7 +3,7 @@
 import { type RefObject, useEffect, useRef, useState } from "react";
 import type { NoteOut } from "../document/track/model";
 import { store } from "../document/track/store";
-import { cancelPaint, requestPaint } from "../drawing/frame_scheduler";
+import { cancelPaint, requestPaint } from "../session/frame_scheduler";
 import { freePlace, type Size } from "../geometry/free_place";
 import { layLanes, sourceSpan } from "../geometry/viewport";
 

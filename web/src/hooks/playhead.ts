@@ -5,7 +5,7 @@
 
 import { type RefObject, useEffect } from "react";
 import { store } from "../document/track/store";
-import { cancelPaint, requestPaint } from "../drawing/frame_scheduler";
+import { cancelPaint, requestPaint } from "../session/frame_scheduler";
 import { layLanes, songToX, xToSong } from "../geometry/viewport";
 import { transport } from "../listening/playing";
 

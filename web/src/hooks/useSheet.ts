@@ -1,5 +1,6 @@
 import { type RefObject, useEffect } from "react";
 import type { Curves, Preview } from "../document/track/model";
+import type { SongOut } from "../document/schema";
 import { store } from "../document/track/store";
 import { OVERVIEW_LAYERS } from "../drawing/lanes/overview";
 import { LAYERS } from "../drawing/sheet";
@@ -10,7 +11,8 @@ import { pointerHandlers } from "../pointers/sheet_pointer";
 
 function sheetData(): SheetData | null {
   const state = store.getState();
-  const { content, curves, analysis, song, selection, drag, view, preview } = state;
+  const { analysis, song, selection, drag, view, preview } = state;
+  const { content, curves } = state.ahead ?? state;
   if (!content || !curves || !analysis || !song) return null;
   return {
     notes: preview?.notes ?? content.notes,
@@ -23,7 +25,7 @@ function sheetData(): SheetData | null {
     stretchChosen: stretchIn(state)?.id ?? null,
     curves: preview ? tried(curves, preview) : curves,
     analysis,
-    song,
+    song: drawnOf(song),
     selection,
     airSelection: state.airSelection,
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
@@ -40,6 +42,17 @@ function sheetData(): SheetData | null {
     view,
     laneSizes: state.laneSizes,
   };
+}
+
+let drawn: SongOut | null = null;
+
+/** The song, the same object as long as only its tracks move on: the sheet shows nothing of them. */
+function drawnOf(song: SongOut): SongOut {
+  const known = drawn;
+  const same = (name: string): boolean =>
+    name === "tracks" || Reflect.get(song, name) === (known && Reflect.get(known, name));
+  if (!known || !Object.keys(song).every(same)) drawn = song;
+  return drawn ?? song;
 }
 
 let last: { curves: Curves; preview: Preview; both: Curves } | null = null;

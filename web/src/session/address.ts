@@ -42,7 +42,8 @@ export function keepAddress(): () => void {
       if (selection.size > 0) query.set("notes", [...selection].join("_"));
       if (panel !== "sheet") query.set("panel", panel);
       if (panel === "comp" && open) query.set("comp", open);
-      history.replaceState(null, "", `#/song/${song.id}/track/${trackId}?${query.toString()}`);
+      const address = `#/song/${song.id}/track/${trackId}?${query.toString()}`;
+      if (address !== location.hash) history.replaceState(null, "", address); // the browser takes its time over it
     }, 200);
   });
 }

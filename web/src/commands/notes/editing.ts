@@ -9,6 +9,7 @@ import type { EditOut, SongOut } from "../../document/schema";
 import { type EditorState, store, viewIn } from "../../document/track/store";
 import { songToSource } from "../../document/time/times";
 import { storedValue, type ValueSpec } from "../../document/track/values";
+import { afterPaint } from "../../session/frame_scheduler";
 import { bringIn, clampView } from "../../geometry/viewport";
 import { afterChanges } from "../../session/changes";
 import { editorSession, type EditorSession } from "../../session/editor_session";
@@ -56,12 +57,20 @@ async function take(answer: EditOut, session: EditorSession, base: Base): Promis
   const { version } = answer;
   session.movedOn({ version_id: version.id, base: version.head_id });
   if (!session.over) await transport.moved(answer.track_id, base.base, version.head_id, answer.changed); // heard, then drawn
-  const { curves, content, versions, stepsTurn, song } = store.getState();
-  if (session.over || !curves || !content) return;
+  const { curves: before, content } = store.getState();
+  if (session.over || !before || !content) return;
   const now = withDelta(content, answer, { step_id: version.head_id, version });
+  const curves = { ...before, ...withPieces(before, answer.curves) };
+  if (!answer.times) {
+    store.setState({ ahead: { content: now, curves } }); // drawn, then told: panels take as long as a frame
+    await afterPaint();
+    if (editorSession() !== session) return;
+  }
+  const { versions, stepsTurn, song } = store.getState();
   store.setState({
+    ahead: null,
     content: now,
-    curves: { ...curves, ...withPieces(curves, answer.curves) },
+    curves,
     song: song && withHead(song, answer),
     ...(answer.times ? { view: viewIn(now) } : {}),
     versions: versions.map((known) => (known.id === version.id ? version : known)),

@@ -75,6 +75,7 @@ export function closeTrack(): void {
     content: null,
     analysis: null,
     curves: null,
+    ahead: null,
     ghost: null,
     versions: [],
     selection: new Set(),

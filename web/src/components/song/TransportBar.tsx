@@ -4,7 +4,7 @@ import type { Listening } from "../../document/track/model";
 import { barText, secondsText } from "../../document/time/time_text";
 import { store } from "../../document/track/store";
 import { otherVocals } from "../../document/track/vocals";
-import { cancelPaint, requestPaint } from "../../drawing/frame_scheduler";
+import { cancelPaint, requestPaint } from "../../session/frame_scheduler";
 import {
   hearSelection,
   listenTo,

@@ -165,6 +165,8 @@ export interface EditorState extends Remembered {
   /** the handle that the pointer is near */
   nearHandle: "start" | "end" | "glide" | null;
   preview: Preview | null;
+  /** what an edit has made of the open track: on the sheet a frame before everything else shows it */
+  ahead: { content: Content; curves: Curves } | null;
   /** notes whose gestures were copied */
   copied: string[];
   /** the step that was marked to compare with */
@@ -223,6 +225,7 @@ export const NEWLY_OPENED = {
   tool: "select",
   sketch: null,
   preview: null,
+  ahead: null,
   copied: [],
   markedStep: null,
   airAs: "level",
