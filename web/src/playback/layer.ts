@@ -37,6 +37,7 @@ export function sameSource(a: Source, b: Source): boolean {
 /** Samples that were asked for; of use to somebody who waits unless they come ahead, after all that is waited for. */
 interface Asked {
   audio: Promise<AudioBuffer>;
+  buffer: AudioBuffer | null;
   state: "waited for" | "ahead" | "here" | "failed";
 }
 
@@ -80,13 +81,27 @@ export class BlockStore {
     return this.used(track, source, index, false) ?? this.fetch(track, source, index, 1, false)[0]!;
   }
 
+  /** A block that is there already. */
+  here(track: TrackOut, source: Source, index: number): AudioBuffer | null {
+    return this.asked(track, source, index, false)?.buffer ?? null;
+  }
+
+  /** Whether all that sounds from `song_s` on for `length_s` seconds is there already. */
+  isHere(track: TrackOut, source: Source, song_s: number, length_s: number): boolean {
+    return pieces(track, song_s, song_s + length_s).every((piece) => this.here(track, source, piece.index));
+  }
+
   private used(track: TrackOut, source: Source, index: number, ahead: boolean): Promise<AudioBuffer> | undefined {
+    return this.asked(track, source, index, ahead)?.audio;
+  }
+
+  private asked(track: TrackOut, source: Source, index: number, ahead: boolean): Asked | undefined {
     const key = this.key(track.id, source, index);
     const block = this.known.get(key);
     if (!block || block.asked.state === "failed" || (block.asked.state === "ahead" && !ahead)) return undefined;
     this.known.delete(key);
     this.known.set(key, block);
-    return block.asked.audio;
+    return block.asked;
   }
 
   private keep(block: Block): void {
@@ -116,11 +131,11 @@ export class BlockStore {
       const audio = loaded.then((bytes) =>
         bufferOf(new Float32Array(bytes), track, blockFrame(track, index) - begin, endOf(index) - begin),
       );
-      const asked: Asked = { audio, state: ahead ? "ahead" : "waited for" };
+      const asked: Asked = { audio, buffer: null, state: ahead ? "ahead" : "waited for" };
       const bytes = BLOCK_S * track.sample_rate * track.channels * 4;
       this.keep({ trackId: track.id, source, index, asked, bytes });
       audio.then(
-        () => (asked.state = "here"),
+        (buffer) => Object.assign(asked, { buffer, state: "here" }),
         () => (asked.state = "failed"),
       );
       return audio;
@@ -224,7 +239,9 @@ export class Layer {
     const whole = (seconds: number): number => Math.round(seconds * rate + 1e-3); // no flutter where it is a half
     const ahead = whole(songToTrack(from, timesOf(track)) - at);
     for (const piece of pieces(track, from, to)) {
-      const buffer = await this.blocks.get(track, source, piece.index);
+      // what is there is laid at once, before the page draws what was pressed
+      const buffer =
+        this.blocks.here(track, source, piece.index) ?? (await this.blocks.get(track, source, piece.index));
       if (!sameSource(source, this.source)) return;
       const first = Math.max(whole(at + piece.at - from), blockFrame(track, piece.index) - ahead);
       const last = whole(at + piece.end - from);

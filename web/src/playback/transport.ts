@@ -49,6 +49,11 @@ function nameOf({ track, source, as }: Part): string {
   return [track.id, ...(as ? [as] : source.kind === "melody" ? ["melody"] : [])].join(" ");
 }
 
+/** How many seconds of parts must be loaded before they begin together. */
+function atOnceOf(parts: readonly Part[]): number {
+  return parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S;
+}
+
 /** What a transport does: nothing, wait for the first sound, sound, or die away within some milliseconds. */
 export type Phase = "idle" | "loading" | "playing" | "stopping";
 
@@ -69,6 +74,7 @@ export class Transport {
   private timer: number | undefined;
   private loading = false;
   private pump: Promise<void> = Promise.resolve();
+  private laying = 0;
   private end_s = 0;
   private now: Phase = "idle";
   /** what was still loading for an earlier start does not begin any more */
@@ -131,14 +137,19 @@ export class Transport {
     if (calledOff()) return;
     this.end_s = end_s;
     this.setParts(parts);
-    await Promise.all([this.context.resume(), this.prepare(parts, from_s)]).catch((error: unknown) => {
+    const context = this.context;
+    const atOnce = (part: Part): boolean => this.blocks.isHere(part.track, part.source, from_s, atOnceOf(parts));
+    // a context that runs answers to `resume` only when the page has come to rest
+    if (context.state !== "running" || !parts.every(atOnce)) {
+      await Promise.all([context.resume(), this.prepare(parts, from_s)]).catch((error: unknown) => {
+        if (calledOff()) return;
+        this.stop();
+        throw error;
+      });
       if (calledOff()) return;
-      this.stop();
-      throw error;
-    });
-    if (calledOff()) return;
+    }
     this.enter("playing");
-    this.scheduled = { at: this.context.currentTime + LEAD_IN_S, song_s: from_s };
+    this.scheduled = { at: context.currentTime + LEAD_IN_S, song_s: from_s };
     this.segments = [];
     this.timer = window.setInterval(() => this.tick(), TICK_MS);
     this.tick();
@@ -146,7 +157,7 @@ export class Transport {
 
   /** Load what would sound first if playing began at a place, or so many seconds from there. */
   async prepare(parts: readonly Part[], from_s: number, seconds = 0, ahead = false): Promise<void> {
-    const length_s = Math.max(seconds, parts.length > MANY ? MANY_AT_ONCE_S : AT_ONCE_S);
+    const length_s = Math.max(seconds, atOnceOf(parts));
     await Promise.all(parts.map((part) => this.blocks.prepare(part.track, part.source, from_s, length_s, ahead)));
   }
 
@@ -239,7 +250,7 @@ export class Transport {
         await layer.prepare(end_s, AHEAD_S);
         if (!over()) await this.exchange(layer, Math.max(border, this.context!.currentTime + SWAP_DELAY_S), Infinity);
       };
-      this.pump = this.pump.then(all).catch(this.onTrouble).finally(laid);
+      void this.inTurn(() => all().catch(this.onTrouble).finally(laid));
     });
   }
 
@@ -253,14 +264,22 @@ export class Transport {
     }
   }
 
+  /** One thing after the other is laid; what comes when nothing is under way begins at once. */
+  private inTurn(lay: () => Promise<void>): Promise<void> {
+    const begun = this.laying === 0 ? lay() : this.pump.then(lay);
+    this.laying += 1;
+    this.pump = begun.finally(() => (this.laying -= 1));
+    return this.pump;
+  }
+
   private tick(): void {
-    this.pump = this.pump
-      .then(() => this.extend())
-      .catch((error: unknown) => {
+    void this.inTurn(() =>
+      this.extend().catch((error: unknown) => {
         this.stop();
         this.onTrouble(error);
         this.onEnd();
-      });
+      }),
+    );
   }
 
   /** Load what will be scheduled soon, all tracks of one second before the next. */

@@ -90,19 +90,19 @@ function inLevel(at: At): Gesture | null {
 
 function inAir(at: At): Gesture | null {
   const pressed = airUnder(at);
-  const drag = beginInAir(at, pressed);
   if (pressed && !at.adding) hearPress(pressed.event.start_s, pressed.event.end_s);
+  const drag = beginInAir(at, pressed);
   return drag && laneGesture(drag, pressed ? [pressed.event.id] : [], store.getState().playing);
 }
 
 function onNote(note: NoteOut, at: At, inPitch: boolean): Gesture | null {
   const { selection, song } = store.getState();
   const leaves = at.adding && selection.has(note.id);
+  if (!at.adding) hearPress(note.start_s, note.end_s); // before what is chosen is drawn
   if (at.adding && !leaves) select([note], { add: true });
   else if (!selection.has(note.id)) store.setState({ selection: new Set([note.id]), airSelection: new Set() });
   const chosen = store.getState().selection;
   const ids = [...chosen];
-  if (!at.adding) hearPress(note.start_s, note.end_s);
   if (!inPitch) return laneGesture({ kind: "level", of: "note", ids, fromY: at.y, moved: false }, [], false);
   const perPixel = (at.view.high - at.view.low) / at.lanes.pitch.height;
   const lines = song ? linesOf(song, note, at.view.times.offset_s) : [];
