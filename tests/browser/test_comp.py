@@ -89,7 +89,9 @@ class PointerTest(CompCase):
         page.route(re.compile(r"/comps$"), lambda route: late.append(route))
         page.reload()
         # What is looked at is written to the address meanwhile; it must not forget which comp was open.
-        until(lambda: page.evaluate("window.addressWritten") >= 2 and late, "the address to be written again")
+        until(lambda: page.evaluate("window.addressWritten") >= 1 and late, "the comps to be asked for")
+        page.evaluate("() => { window.addressWritten = 0; window.glassThread.show(1, 9); }")
+        until(lambda: page.evaluate("window.addressWritten") >= 1, "the address to be written again")
         late[0].continue_()
         page.unroute(re.compile(r"/comps$"))
         page.get_by_role("application").wait_for()
