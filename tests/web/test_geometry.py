@@ -40,6 +40,21 @@ class ViewportTest(ModuleCase):
             y = self.call("viewport", "midiToY", midi, VIEW, lanes)
             self.assertAlmostEqual(self.call("viewport", "yToMidi", y, VIEW, lanes), midi)
 
+    def test_pitches_are_held_in_sight_by_the_least_move(self) -> None:
+        view = {**VIEW, "low": 50.0, "high": 62.0}
+        table = (
+            ([], (50, 62)),
+            ([52, 60], (50, 62)),
+            ([55, 64], (53.5, 65.5)),
+            ([49, 55], (47.5, 59.5)),
+            ([45, 63], (43.5, 64.5)),  # they do not fit
+        )
+        for pitches, wanted in table:
+            with self.subTest(pitches=pitches):
+                held = self.call("viewport", "holdPitches", view, pitches)
+                self.assertEqual((held["low"], held["high"]), wanted)
+                self.assertEqual((held["start_s"], held["end_s"]), (view["start_s"], view["end_s"]))
+
     def test_lanes_fill_the_sheet(self) -> None:
         for height in (300, 500, 800, 1200):
             lanes = self.call("viewport", "layLanes", 900, height)

@@ -152,3 +152,15 @@ export function bringIn(view: View, start_s: number, end_s: number): View {
   const at = sourceToSong(start_s, view.times) - length * 0.2;
   return { ...view, start_s: at, end_s: at + length };
 }
+
+const PITCH_EDGE = 1.5; // semitones kept free over and under what is sung
+
+/** The view moved up or down by the least that has these pitches in sight, and wider only where they do not fit. */
+export function holdPitches(view: View, pitches: readonly number[]): View {
+  if (pitches.length === 0) return view;
+  const [low, high] = [Math.min(...pitches) - PITCH_EDGE, Math.max(...pitches) + PITCH_EDGE];
+  const span = view.high - view.low;
+  if (high - low >= span) return { ...view, low, high };
+  const by = low < view.low ? low - view.low : Math.max(0, high - view.high);
+  return by === 0 ? view : { ...view, low: view.low + by, high: view.high + by };
+}

@@ -6,6 +6,7 @@
 import { type RefObject, useEffect } from "react";
 import { store } from "../document/track/store";
 import { cancelPaint, requestPaint } from "../session/frame_scheduler";
+import { withPitchesOf } from "../session/view";
 import { layLanes, songToX, xToSong } from "../geometry/viewport";
 import { transport } from "../listening/playing";
 
@@ -77,6 +78,6 @@ function followPlayhead(at: number, width: number): void {
   const { view } = store.getState();
   const length = view.end_s - view.start_s;
   if (at < view.end_s + length && xToSong(width, view, layLanes(width, 400)) <= at + length * 0.2) {
-    store.setState({ view: { ...view, start_s: at - length * 0.06, end_s: at + length * 0.94 } });
+    store.setState({ view: withPitchesOf({ ...view, start_s: at - length * 0.06, end_s: at + length * 0.94 }) });
   }
 }

@@ -4,7 +4,7 @@ import type { Tool, View } from "../document/track/model";
 import { SONG_ORDERS, type SongOrder } from "../document/track/song_order";
 import { store, type WindowName } from "../document/track/store";
 import { sourceToSong } from "../document/time/times";
-import { clampTo, clampView } from "../geometry/viewport";
+import { clampTo, clampView, holdPitches, sourceSpan } from "../geometry/viewport";
 
 export function dismissMessage(): void {
   store.setState({ message: null });
@@ -69,6 +69,16 @@ export function showView(view: View): void {
   const { panel, analysis } = store.getState();
   if (panel === "stack") store.setState({ view: clampTo(view, ...songSpan()) });
   else if (analysis) store.setState({ view: clampView(view, analysis.duration_s) });
+}
+
+/** A view that has moved in time, with what is sung there in sight. */
+export function withPitchesOf(view: View): View {
+  const [from, to] = sourceSpan(view);
+  const there = store.getState().content?.notes.filter((note) => note.end_s > from && note.start_s < to) ?? [];
+  return holdPitches(
+    view,
+    there.flatMap((note) => [note.centre_midi, note.target_midi]),
+  );
 }
 
 /** The whole song at once. */

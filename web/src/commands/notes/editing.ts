@@ -10,11 +10,12 @@ import { type EditorState, store, viewIn } from "../../document/track/store";
 import { songToSource } from "../../document/time/times";
 import { storedValue, type ValueSpec } from "../../document/track/values";
 import { afterPaint } from "../../session/frame_scheduler";
-import { bringIn, clampView } from "../../geometry/viewport";
+import { bringIn, clampView, holdPitches } from "../../geometry/viewport";
 import { afterChanges } from "../../session/changes";
 import { editorSession, type EditorSession } from "../../session/editor_session";
 import { applyListening, transport } from "../../listening/playing";
 import { SELECTION, say } from "../../session/report";
+import { withPitchesOf } from "../../session/view";
 
 /** All curves at a step. */
 export async function editedCurves(trackId: string, step: string, frames: number): Promise<EditedCurves> {
@@ -189,12 +190,8 @@ export function changeValueBy(spec: ValueSpec, amount: number): Promise<boolean>
 export function reveal(note: NoteOut): void {
   const { view, analysis } = store.getState();
   if (!analysis) return;
-  const next = { ...bringIn(view, note.start_s, note.end_s) };
-  const span = view.high - view.low;
-  if (note.centre_midi < view.low + 1 || note.centre_midi > view.high - 1) {
-    next.low = note.centre_midi - span / 2;
-    next.high = next.low + span;
-  }
+  const there = bringIn(view, note.start_s, note.end_s);
+  const next = there === view ? holdPitches(view, [note.centre_midi]) : withPitchesOf(there);
   store.setState({ view: clampView(next, analysis.duration_s) });
 }
 

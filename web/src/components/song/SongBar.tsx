@@ -47,7 +47,8 @@ const Bar = styled.header`
   }
   @media (max-width: 1150px) {
     gap: 5px;
-    & .words {
+    & .words,
+    & .tuning {
       display: none;
     }
   }
@@ -93,7 +94,7 @@ export function SongBar() {
   const bars = `${song.tempo} bpm · ${song.beats_per_bar}/${song.beat_unit}`;
   const tempo = song.tempo_chosen ? bars : "no tempo yet";
   const facts = [name, songTuning(song), tempo].join(" · ");
-  const unbroken = [name, ...[songTuning(song), tempo].map((part) => part.replaceAll(" ", "\u00a0"))].join(" · ");
+  const unbroken = (part: string): string => part.replaceAll(" ", "\u00a0");
   return (
     <Bar>
       <Button onPress={() => goTo("/")}>‹ Songs</Button>
@@ -106,7 +107,8 @@ export function SongBar() {
       />
       {panel !== "stack" && <VersionPicker />}
       <Button className="facts" onPress={() => setSettings(true)} aria-label={`Key, tempo and tuning: ${facts}`}>
-        {unbroken}
+        {name}
+        <span className="tuning"> · {unbroken(songTuning(song))}</span> · {unbroken(tempo)}
       </Button>
       <span className="room" />
       <Segments

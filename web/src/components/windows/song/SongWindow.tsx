@@ -44,7 +44,11 @@ const Grid = styled.form`
     display: flex;
     justify-content: flex-end;
     gap: 8px;
-    padding-top: 8px;
+    padding-block: 8px 14px;
+    margin-bottom: -20px;
+    position: sticky; /* in sight also where the window is longer than the screen */
+    bottom: 0;
+    background: var(--panel-solid);
   }
   & .pair {
     display: flex;
