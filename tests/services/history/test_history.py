@@ -1,5 +1,7 @@
 """Steps, branches, versions: whatever is done, in any order, what stands is what was asked for."""
 
+from unittest import mock
+
 import numpy as np
 
 from glass_thread.core.document.content import Content
@@ -7,6 +9,7 @@ from glass_thread.core.measure.verdicts import judge
 from glass_thread.core.plan.plan import build_plan
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError, StaleEditError
 from glass_thread.services.history.edit import edit, jump, redo, undo
+from glass_thread.services.history.previews import Previews
 from glass_thread.services.history.versions import (
     change_version,
     compare,
@@ -104,7 +107,10 @@ class RandomSequenceTest(TakeCase):
             version = self.work.history.version(str(self.work.tracks.get(self.track.id).version_id))
             try:
                 if way < 0.66:
-                    done = edit(self.desk, self.track.id, some_operation(rng, self.now().content), base=version.head_id)
+                    operation = some_operation(rng, self.now().content)
+                    if turn % 3 == 0:  # what is taken after it was tried is taken over
+                        Previews(self.desk).try_out(self.track.id, operation, step_id=version.head_id)
+                    done = edit(self.desk, self.track.id, operation, base=version.head_id)
                     steps += done.step is not None
                 elif way < 0.80:
                     done = undo(self.desk, self.track.id, base=version.head_id)
@@ -139,6 +145,17 @@ class RandomSequenceTest(TakeCase):
         for _ in range(undone):
             redo(self.desk, self.track.id, base=self.head())
         self.assertEqual(self.now().content, last)
+
+    def test_what_was_tried_is_taken_without_being_worked_out_again(self) -> None:
+        notes = list(self.now().content.notes)
+        passed = {"type": "tune_pass", "note_ids": notes, "pull": 0.8, "movement": 0.5}
+        other = {**passed, "pull": 0.7}
+        Previews(self.desk).try_out(self.track.id, passed)
+        with mock.patch("glass_thread.services.session.desk.changed_plan", side_effect=AssertionError("again")):
+            with self.assertRaises(AssertionError):
+                edit(self.desk, self.track.id, other, base=self.head())
+            edit(self.desk, self.track.id, passed, base=self.head())
+        self.check(self.now().content)
 
     def test_a_long_history_is_loaded_from_snapshots(self) -> None:
         for i in range(120):

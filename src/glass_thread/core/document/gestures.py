@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -234,7 +235,12 @@ def note_frames(note: Note, n_frames: int) -> tuple[int, int]:
 def parts_of(contour: Contour, note: Note) -> NoteParts:
     """What the faders of a note act on, of the contour as read (see `as_read`)."""
     a, b = note_frames(note, len(contour.midi))
-    return note_parts(contour.midi[a:b], note.centre_midi)
+    return _known_parts(np.asarray(contour.midi[a:b], dtype=np.float64).tobytes(), note.centre_midi)
+
+
+@lru_cache(maxsize=4096)  # notes of an hour, 25 MB: value after value is tried on the same ones
+def _known_parts(midi: bytes, centre: float) -> NoteParts:
+    return note_parts(np.frombuffer(midi), centre)
 
 
 def split_note(contour: Contour, level: Floats, note: Note) -> ContourParts:

@@ -77,6 +77,7 @@ class Desk:
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
         self._takes: ByteCache[CompTake] = ByteCache(TAKE_BYTES, lambda take: take.nbytes)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
+        self._tried: Moved | None = None  # the last move to what is no step yet
 
     def outline(self, track: Track) -> NDArray[np.int8]:
         """Lowest and highest sample of each 5 ms of a track's first channel, shape (n, 2), full scale 127."""
@@ -235,6 +236,9 @@ class Desk:
 
     def moved(self, before: Standing, after: Standing) -> Moved:
         """The way from one standing to another of the same track; what is shared is not worked out again."""
+        tried = self._tried
+        if tried is not None and _same_way(tried, before, after):  # what was previewed is taken
+            return tried._replace(before=before, after=after)
         change = difference_of(before.content, after.content)
         old_plan, old_verdicts = self.plan(before), self.verdicts(before)
         known = self._plans.get(_plan_key(after)) if after.step_id is not None else None
@@ -249,13 +253,22 @@ class Desk:
         )  # fmt: skip
         self._keep_plan(after, new_plan)
         self._keep_verdicts(after, verdicts)
-        return Moved(before, after, (old_plan, new_plan), (old_verdicts, verdicts), windows)
+        moved = Moved(before, after, (old_plan, new_plan), (old_verdicts, verdicts), windows)
+        self._tried = moved if after.step_id is None else self._tried
+        return moved
 
     def remember(self, moved: Moved, standing: Standing) -> Moved:
         """The same move with its end stored as a step."""
         self._keep_plan(standing, moved.plans[1])
         self._keep_verdicts(standing, moved.verdicts[1])
         return moved._replace(after=standing)
+
+
+def _same_way(known: Moved, before: Standing, after: Standing) -> bool:
+    """Whether two standings that are no steps yet are left alike from the same step."""
+    same_start = before.step_id is not None and _verdict_key(known.before) == _verdict_key(before)
+    settled = after.step_id is None and _verdict_key(known.after) == _verdict_key(after)
+    return same_start and settled and known.after.content == after.content
 
 
 def _verdict_key(standing: Standing) -> tuple[object, ...]:

@@ -8,6 +8,7 @@ when there is not enough silence between them, and still holds its far edge.
 from __future__ import annotations
 
 import itertools
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -104,16 +105,16 @@ class _Stage:
         self.analysis, self.content = analysis, content
         self.notes = list(content.notes.values())
         self.air = list(content.air.values())
-        self._note_starts = np.array([edited.note.start_s for edited in self.notes])
-        self._air_starts = np.array([edited.event.start_s for edited in self.air])
+        self._note_starts = [edited.note.start_s for edited in self.notes]
+        self._air_starts = [edited.event.start_s for edited in self.air]
         own = analysis.as_recorded
         sung = own.level_db[own.contour.voiced]
         self._quiet_db = float(np.median(sung)) - _BURST_DB if len(sung) else 0.0
 
     def notes_in(self, start_s: float, end_s: float) -> list[EditedNote]:
         """Notes that sound between two times."""
-        first = max(0, int(np.searchsorted(self._note_starts, start_s, side="right")) - 2)
-        near = self.notes[first : int(np.searchsorted(self._note_starts, end_s))]
+        first = max(0, bisect_right(self._note_starts, start_s) - 2)
+        near = self.notes[first : bisect_left(self._note_starts, end_s)]
         return [edited for edited in near if edited.note.end_s > start_s + 1e-9]
 
     def holds(self, start_s: float, end_s: float) -> list[tuple[float, bool]]:
@@ -152,8 +153,8 @@ class _Stage:
                 for a, b, kind in sorted(found) if b - a >= _SHORTEST_FRAMES]  # fmt: skip
 
     def _events(self, start_s: float, end_s: float) -> list[EditedAir]:
-        first = max(0, int(np.searchsorted(self._air_starts, start_s, side="right")) - 3)
-        return self.air[first : int(np.searchsorted(self._air_starts, end_s))]
+        first = max(0, bisect_right(self._air_starts, start_s) - 3)
+        return self.air[first : bisect_left(self._air_starts, end_s)]
 
     def _vowels(
         self, edited: EditedNote, voice: np.ndarray, low: int, high: int, steady: tuple[float, float] | None
