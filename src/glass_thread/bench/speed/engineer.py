@@ -5,13 +5,16 @@ from __future__ import annotations
 import random
 import threading
 from collections.abc import Callable
+from pathlib import Path
 
 import requests
+import soundfile as sf
 
 from ..hostile.victim import Victim
 
-_EVERY = {"print": 9, "import": 13, "undo": 5, "song": 7, "voice": 11, "removal": 17}
+_EVERY = {"print": 9, "import": 13, "undo": 5, "song": 7, "voice": 11, "removal": 17, "comp": 4, "borrow": 6}
 MOST_VOICES = 3
+HANDOFF = "kept"
 
 
 class Engineer:
@@ -27,6 +30,8 @@ class Engineer:
         self.prints: list[str] = []
         self.song_steps: list[str] = []  # tempos given, each once
         self.voices: list[str] = []  # tracks made of the lead
+        self.choices: list[str] = []  # steps of a comp by id
+        self.borrowed = 0
         self.lost = self.refused = 0
 
     def open_song(self) -> None:
@@ -37,6 +42,11 @@ class Engineer:
         self._track = answer["track"]["id"]
         content = self._victim.ask("GET", f"/tracks/{self._track}/content").json()
         self._head, self._notes = content["step_id"], [note["id"] for note in content["notes"]]
+        self._versions = [
+            one["id"] for one in self._victim.ask("GET", f"/tracks/{self._track}/versions").json()["versions"]
+        ]
+        self._comp = self._victim.ask("POST", f"/tracks/{self._track}/comps", json={"name": "Comp"}).json()
+        self._victim.ask("PUT", f"/songs/{self._song}/handoff", json={"folder": HANDOFF, "make": True})
 
     def work(self, acts: int = 100_000) -> None:
         """Work until told to rest, or nobody answers."""
@@ -58,7 +68,9 @@ class Engineer:
         if self._acts % _EVERY["import"] == 0:
             self._bring_in()
         elif self._acts % _EVERY["print"] == 0:
-            answer = self._victim.ask("POST", f"/tracks/{self._track}/prints", json={"container": "wav", "bits": 16})
+            answer = self._victim.ask(
+                "POST", f"/tracks/{self._track}/prints", json={"container": "wav", "bits": 16, "handoff": True}
+            )
             if answer.status_code == 202:
                 self.prints.append(answer.json()["id"])
         elif self._acts % _EVERY["undo"] == 0:
@@ -69,6 +81,10 @@ class Engineer:
             self._make_or_catch_up()
         elif self._acts % _EVERY["removal"] == 0 and self.voices:
             self._remove_and_bring_back()
+        elif self._acts % _EVERY["borrow"] == 0 and self.voices:
+            self._borrow()
+        elif self._acts % _EVERY["comp"] == 0:
+            self._choose()
         else:
             values = {"pull": round(self._rng.random(), 3), "level_db": round(self._rng.uniform(-3, 3), 1)}
             operation = {"type": "set", "note_ids": [self._rng.choice(self._notes)], "values": values}
@@ -82,6 +98,29 @@ class Engineer:
                 self.edits.append(self._head)
         elif answer.status_code == 409:  # stored, but the answer did not arrive; or nothing to undo
             self._head = self._victim.ask("GET", f"/tracks/{self._track}/content").json()["step_id"]
+
+    def _borrow(self) -> None:
+        note, before = self._rng.choice(self._notes), len(self.edits)
+        operation = {
+            "type": "borrow",
+            "note_ids": [note],
+            "from_track": self._rng.choice(self.voices),
+            "from_note_ids": [note],
+        }
+        self._step("edits", operation=operation)
+        self.borrowed += len(self.edits) - before
+
+    def _choose(self) -> None:
+        start_s = round(self._rng.uniform(0.0, 3.0), 2)
+        operation = {"type": "choose", "version_id": self._rng.choice(self._versions), "start_s": start_s}
+        edit = {"version_id": self._comp["id"], "base": self._comp["head_id"], "operation": operation}
+        answer = self._victim.ask("POST", f"/tracks/{self._track}/edits", json=edit)
+        if answer.status_code == 200:
+            self._comp = answer.json()["version"]
+            self.choices.append(self._comp["head_id"])
+        elif answer.status_code == 409:
+            comps = self._victim.ask("GET", f"/tracks/{self._track}/comps").json()["comps"]
+            self._comp = next(comp for comp in comps if comp["id"] == self._comp["id"])
 
     def _change_song(self) -> None:
         tempo = round(40.0 + 0.01 * self._acts, 2)
@@ -126,9 +165,14 @@ class Engineer:
         for voice in removed & set(self.voices):  # killed between the two
             self._victim.ask("POST", f"/tracks/{voice}/restore")
         self.lost += len(set(self.voices) - tracks - removed)
+        self.lost += sum(not self._is_chosen(step) for step in self.choices[-3:])
 
     def _stands(self, step: str) -> bool:
         path = f"/tracks/{self._track}/curves?step={step}&first=0&last=1"
+        return self._victim.ask("GET", path).status_code == 200
+
+    def _is_chosen(self, step: str) -> bool:
+        path = f"/tracks/{self._track}/comps/{self._comp['id']}?step={step}"
         return self._victim.ask("GET", path).status_code == 200
 
     def wait_for_everything(self) -> None:
@@ -138,9 +182,23 @@ class Engineer:
             self.refused += state == "failed"
             self.lost += state not in ("done", "failed")
         self.lost += sum(not self._stands(step) for step in self.edits)
+        self.lost += sum(not self._is_chosen(step) for step in self.choices)
+        self.lost += sum(not _whole(file) for file in self.handed_over())
+
+    def handed_over(self) -> list[Path]:
+        """The prints in the hand-off folder."""
+        return sorted((self._victim.folder / "handoff" / HANDOFF / "out").glob("*.wav"))
 
     def counts(self) -> dict[str, int]:
         """What was acknowledged, and how much of it is lost."""
         return {"edits": len(self.edits), "imports": len(self.imports), "prints": len(self.prints),
-                "song steps": len(self.song_steps), "voices": len(self.voices),
+                "song steps": len(self.song_steps), "voices": len(self.voices), "borrows": self.borrowed,
+                "choices": len(self.choices), "handed over": len(self.handed_over()),
                 "failed with a sentence": self.refused, "lost": self.lost}  # fmt: skip
+
+
+def _whole(file: Path) -> bool:
+    try:
+        return len(sf.read(file)[0]) == sf.info(file).frames
+    except sf.LibsndfileError:
+        return False
