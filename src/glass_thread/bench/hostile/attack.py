@@ -19,9 +19,6 @@ from typing import Any
 
 import numpy as np
 
-from ...core.signal.types import Floats
-from ...demo.singer import sing
-from ...demo.voices import random_performance
 from ...services.folder.workspace import open_workspace, tidy
 from ...services.song.import_audio import import_audio
 from ...services.song.songs import create_song
@@ -29,18 +26,13 @@ from ...services.work.here import run_task
 from ...store.database import MIGRATIONS_KNOWN, laid_back
 from ..speed.edits import bench_hostile
 from ..speed.engineer import Engineer
-from .files import hostile_files, sound_file
+from .files import RATE, hostile_files, short_take, sound_file
 from .histories import DrawnHistory
 from .victim import Victim
+from .workers import attack_with_workers
 
 Table = list[dict[str, Any]]
-RATE = 44_100
 FILES, KILLS, SMALL_MB, HISTORIES = 300, 1000, 48, 2000
-
-
-def _take(seed: int, seconds: float = 4.0) -> Floats:
-    """A short take of an invented singer."""
-    return sing(random_performance("tenor", seed), RATE).audio[: int(seconds * RATE)]
 
 
 def attack_with_files(count: int = FILES) -> Table:
@@ -49,7 +41,7 @@ def attack_with_files(count: int = FILES) -> Table:
         victim = Victim(Path(name) / "data")
         victim.start()
         song, states, slowest = victim.song("Attack"), Counter[str](), 0.0
-        for file_name, data in hostile_files(_take(1), RATE, count):
+        for file_name, data in hostile_files(short_take(1), RATE, count):
             for as_far in ("false", "true"):
                 begun = time.monotonic()
                 answer = victim.bring_in(song, file_name, data, as_far=as_far)
@@ -74,7 +66,7 @@ def attack_with_kills(count: int = KILLS, seed: int = 1) -> Table:
     with tempfile.TemporaryDirectory() as name:
         victim = Victim(Path(name) / "data")
         victim.start()
-        engineer = Engineer(victim, seed, lambda number: sound_file(_take(number), RATE, "FLAC", "PCM_16"))
+        engineer = Engineer(victim, seed, lambda number: sound_file(short_take(number), RATE, "FLAC", "PCM_16"))
         engineer.open_song()
         kills = Counter[str]()
         for _ in range(count):
@@ -113,7 +105,7 @@ def attack_with_a_full_disk(megabytes: int = SMALL_MB) -> Table:
 def _fill(disk: Path, megabytes: int) -> dict[str, Any]:
     victim = Victim(disk / "data")
     victim.start()
-    engineer = Engineer(victim, 1, lambda number: sound_file(_take(number), RATE, "WAV", "FLOAT"))
+    engineer = Engineer(victim, 1, lambda number: sound_file(short_take(number), RATE, "WAV", "FLOAT"))
     engineer.open_song()
     engineer.work(acts=60)  # edits, imports and prints while there is room
     noise = np.random.default_rng(1)
@@ -154,7 +146,7 @@ def attack_with_a_second_server() -> Table:
         victim = Victim(Path(name) / "data")
         victim.start()
         song = victim.song("Two")
-        task = victim.bring_in(song, "take.wav", sound_file(np.tile(_take(1), 30), RATE, "WAV", "PCM_16")).json()[
+        task = victim.bring_in(song, "take.wav", sound_file(np.tile(short_take(1), 30), RATE, "WAV", "PCM_16")).json()[
             "task"
         ]
         second = Victim(victim.folder)
@@ -193,7 +185,7 @@ def _two_takes(folder: Path) -> None:
     workspace = open_workspace(folder)
     song = create_song(workspace, "Drawn")
     for seed, role in ((1, "lead"), (2, "double")):
-        file = io.BytesIO(sound_file(_take(seed), RATE, "WAV", "PCM_16"))
+        file = io.BytesIO(sound_file(short_take(seed), RATE, "WAV", "PCM_16"))
         _track, task = import_audio(workspace, song.id, file, f"{role}.wav", role=role)
         run_task(workspace, task.id)
     workspace.close()
@@ -256,4 +248,5 @@ ATTACKS: dict[str, Callable[[], Table]] = {
     "kill -9 among edits, imports and prints": attack_with_kills,
     "A full disk on a small mounted folder": attack_with_a_full_disk,
     "Two servers on one folder": attack_with_a_second_server,
+    "Hostile workers and messages": attack_with_workers,
 }

@@ -11,11 +11,19 @@ import numpy as np
 import soundfile as sf
 
 from ...core.signal.types import Floats
+from ...demo.singer import sing
+from ...demo.voices import random_performance
 
+RATE = 44_100
 _KINDS = (
     ("WAV", "PCM_16"), ("WAV", "PCM_24"), ("WAV", "FLOAT"), ("RF64", "PCM_16"), ("AIFF", "PCM_16"),
     ("FLAC", "PCM_16"), ("OGG", "VORBIS"), ("MP3", "MPEG_LAYER_III"), ("CAF", "PCM_16"), ("AU", "PCM_16"),
 )  # fmt: skip
+
+
+def short_take(seed: int, seconds: float = 4.0) -> Floats:
+    """A short take of an invented singer."""
+    return sing(random_performance("tenor", seed), RATE).audio[: int(seconds * RATE)]
 
 
 def _cut(data: bytearray, rng: random.Random) -> bytes:

@@ -49,10 +49,12 @@ class Victim(ServerProcess):
                 os.kill(rng.choice(workers), signal.SIGKILL)
         return bool(workers)
 
-    def ask(self, method: str, path: str, **settings: Any) -> requests.Response:
+    def ask(
+        self, method: str, path: str, *, headers: dict[str, str] | None = None, **settings: Any
+    ) -> requests.Response:
         """An answer of the interface; OSError while nobody is there."""
-        answer = requests.request(method, f"{self.url}{PREFIX}{path}", headers={"Origin": self.url}, timeout=120,
-                                  **settings)  # fmt: skip
+        answer = requests.request(method, f"{self.url}{PREFIX}{path}", timeout=120,
+                                  headers={"Origin": self.url, **(headers or {})}, **settings)  # fmt: skip
         self.answers[answer.status_code] = self.answers.get(answer.status_code, 0) + 1
         if answer.status_code >= 400 and not str(answer.json().get("message", "")).endswith((".", "?")):
             self.wordless += 1
