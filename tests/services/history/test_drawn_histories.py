@@ -10,7 +10,7 @@ import tempfile
 from pathlib import Path
 
 import soundfile as sf
-from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 from hypothesis.database import DirectoryBasedExampleDatabase
 
@@ -22,7 +22,7 @@ from tests.kept import ROOT
 from tests.services.case import TakeCase
 from tests.signals import RATE, sung_short
 
-HISTORIES = int(os.environ.get("GLASS_THREAD_HISTORIES", "60"))
+HISTORIES = int(os.environ.get("GLASS_THREAD_HISTORIES", "60"))  # more of them are other ones, too
 STEPS = 8
 FAILED = DirectoryBasedExampleDatabase(ROOT / ".cache" / "hypothesis")
 
@@ -34,6 +34,7 @@ class DrawnTest(TakeCase):
         self.double = self.bring_in(self.folder / "double.wav", role="double")
         self.work.close()
 
+    @seed(HISTORIES)
     @settings(max_examples=HISTORIES, deadline=None, database=FAILED, suppress_health_check=list(HealthCheck),
               phases=(Phase.reuse, Phase.generate, Phase.shrink), derandomize=False)  # fmt: skip
     @given(rng=st.randoms(use_true_random=False))

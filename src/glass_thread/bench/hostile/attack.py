@@ -163,7 +163,7 @@ def draw_histories(count: int = HISTORIES, steps: int = 12, seed: int = 1) -> Ta
     done, refused, wrong = Counter[str](), 0, 0
     with tempfile.TemporaryDirectory() as name:
         begun = Path(name) / "begun"
-        _two_takes(begun)
+        begin_with_two_takes(begun)
         for number in range(count):
             folder = shutil.copytree(begun, Path(name) / "data")
             workspace = open_workspace(folder)
@@ -180,7 +180,7 @@ def draw_histories(count: int = HISTORIES, steps: int = 12, seed: int = 1) -> Ta
              "not as a fresh start": wrong}]  # fmt: skip
 
 
-def _two_takes(folder: Path) -> None:
+def begin_with_two_takes(folder: Path) -> None:
     """A song with a lead and a double."""
     workspace = open_workspace(folder)
     song = create_song(workspace, "Drawn")
@@ -196,7 +196,7 @@ def kill_inside_migrations(times: int = 40, seed: int = 1) -> Table:
     rng, rows = random.Random(seed), []
     with tempfile.TemporaryDirectory() as name:
         begun = Path(name) / "begun"
-        _two_takes(begun)
+        begin_with_two_takes(begun)
         for number in MIGRATIONS_KNOWN[_WITH_BRANCHES:-1]:
             older = shutil.copytree(begun, Path(name) / "older")
             laid_back(older / DATABASE, number)
