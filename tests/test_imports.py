@@ -115,8 +115,8 @@ class ImportsTest(unittest.TestCase):
                                 self.assertIn(own[1], allowed | {room})
 
     def test_core_uses_only_array_libraries(self) -> None:
-        standard = {"__future__", "collections", "dataclasses", "fractions", "functools", "hashlib", "bisect", "itertools",
-                    "math", "re", "typing"}  # fmt: skip
+        standard = {"__future__", "collections", "dataclasses", "fractions", "functools", "hashlib", "itertools",
+                    "bisect", "math", "re", "typing"}  # fmt: skip
         for path in (PACKAGE / "core").rglob("*.py"):
             for name in _imports(path):
                 if not _own(name):
