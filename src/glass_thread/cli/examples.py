@@ -37,6 +37,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "singer": ("singer --track Lead", "singer --track Lead --scope singer --csv numbers.csv"),
     "tidy": ("tidy", "tidy --data ~/songs", "tidy --removed"),
     "check": ("check", "check --data ~/songs --no-prints"),
+    "rescue": ("rescue ~/songs ~/songs-rescued",),
     "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
     "build-demo": ("build-demo",),
     "warm": ("warm",),

@@ -111,8 +111,8 @@ class Database:
 def damaged(path: Path) -> ParameterError:
     """What is said of a database that SQLite cannot read."""
     return ParameterError(
-        f"The database of this data folder is damaged ({path}); nothing was changed. Put back a copy of it, or keep "
-        "the folder as it is and begin with another one: recordings lie in its folder “audio”, prints in “prints”."
+        f"The database of this data folder is damaged ({path}); nothing was changed. Put back a copy of it, or save "
+        "what can be read with “glass-thread rescue FOLDER NEW”; recordings lie in its “audio”, prints in “prints”."
     )
 
 

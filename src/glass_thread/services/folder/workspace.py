@@ -18,6 +18,8 @@ from ...store.song_log import SongLog
 from ...store.sweep import Swept, sweep
 from ...store.tune_passes import TunePasses
 
+DATABASE = "glass-thread.sqlite3"
+
 
 @dataclass(frozen=True)
 class Workspace:
@@ -52,7 +54,7 @@ def default_data_folder() -> Path:
 def open_workspace(folder: Path, *, announce: Callable[[], None] = lambda: None) -> Workspace:
     """Open (and create or migrate) a data folder."""
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)  # unreleased recordings are nobody else's
-    database = Database(folder / "glass-thread.sqlite3")
+    database = Database(folder / DATABASE)
     return Workspace(
         folder,
         Songs(database),

@@ -24,6 +24,9 @@ KEY_DEFAULTS: dict[str, Any] = {
     "temperament": {"name": "equal"}, "key_changes": [],
 }  # fmt: skip
 KEY_VALUES = tuple(KEY_DEFAULTS)
+# What a new song is until somebody chooses.
+SONG_DEFAULTS: dict[str, Any] = {**KEY_DEFAULTS, "tempo": 120.0, "beats_per_bar": 4, "beat_unit": 4, "bar_one_s": 0.0,
+                                 "key_chosen": False, "tempo_chosen": False}  # fmt: skip
 SCALA = "scala"
 LONGEST_FILE, MOST_STEPS = LARGEST_TEXT, MOST_NOTES
 TEMPERAMENT_WORDS = {

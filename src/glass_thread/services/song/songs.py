@@ -13,7 +13,7 @@ from ...store.records import Song, Track
 from ...store.song_log import OF_SONGS, OF_TRACKS
 from ..folder.names import one_line
 from ..folder.workspace import Workspace
-from ..session.keys import KEY_DEFAULTS, KEY_VALUES, key_places, key_values, merged_values
+from ..session.keys import KEY_VALUES, SONG_DEFAULTS, key_places, key_values, merged_values
 from ..session.meters import meters_of
 from .step_words import song_step_words, track_step_words
 
@@ -24,9 +24,7 @@ TEMPO_VALUES = frozenset({"tempo", "beats_per_bar", "beat_unit", "bar_one_s", "t
 
 def create_song(workspace: Workspace, title: str, **values: Any) -> Song:
     """A new, empty song; chromatic until a key is found or chosen."""
-    settings = {**KEY_DEFAULTS, "tempo": 120.0, "beats_per_bar": 4, "beat_unit": 4, "bar_one_s": 0.0,
-                "key_chosen": False, "tempo_chosen": False, **values}  # fmt: skip
-    return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **settings)
+    return workspace.songs.add(title=one_line(title, "A title", LONGEST_TITLE), **{**SONG_DEFAULTS, **values})
 
 
 def change_song(workspace: Workspace, song_id: str, values: dict[str, Any], *, base: int | None = None) -> Song:

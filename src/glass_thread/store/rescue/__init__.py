@@ -1,0 +1,1 @@
+"""Getting what can be had out of a database that is damaged."""
