@@ -10,7 +10,7 @@ import numpy as np
 
 from ...api.app import PREFIX
 from ...demo.build import SAMPLE_RATE
-from ..speed.edits import Bench, Table, in_bench, median_ms
+from ..speed.one_track import Bench, Table, in_bench, median_ms
 
 
 def bench_comps(minutes: tuple[int, ...] = (1, 5, 60), choices: tuple[int, ...] = (10, 100, 400)) -> Table:

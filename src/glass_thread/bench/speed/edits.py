@@ -7,127 +7,19 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
-from statistics import median
-from typing import Any
 
 import numpy as np
 import soundfile as sf
 
-from ...api.app import PREFIX, create_app
-from ...demo.build import FOLDER, SAMPLE_RATE
-from ...services.folder.workspace import Workspace, open_workspace
+from ...api.app import PREFIX
+from ...services.folder.workspace import open_workspace
 from ...services.prints.printing import request_print
 from ...services.song.import_audio import import_audio
 from ...services.song.songs import change_song, create_song
-from ...services.work.here import run_task
 from ..hostile.edits import hostile_edits
-
-REPEATS = 15
-Table = list[dict[str, Any]]
-
-
-class Bench:
-    """One track in a data folder of its own, worked on through the HTTP interface."""
-
-    def __init__(self, folder: Path, minutes: int) -> None:
-        self.workspace: Workspace = open_workspace(folder)
-        app = create_app(self.workspace)
-        self.desk = app.extensions["desk"]
-        self.client = app.test_client()
-        self.client.environ_base["HTTP_ORIGIN"] = "http://localhost"
-        song = create_song(self.workspace, "Bench")
-        take = folder / "take.flac"
-        write_long(take, minutes)
-        with take.open("rb") as stream:
-            track, task = import_audio(self.workspace, song.id, stream, take.name)
-        take.unlink()
-        self.import_task, self.track, self.seconds = task.id, track.id, 60 * minutes
-        self.song = song.id
-
-    def analyse(self) -> None:
-        """Have the import done in this process."""
-        run_task(self.workspace, self.import_task)
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Read where the track stands."""
-        content = self.client.get(f"{PREFIX}/tracks/{self.track}/content").get_json()
-        self.head, self.notes = content["step_id"], [note["id"] for note in content["notes"]]
-        self.air = [event["id"] for event in content["air"]]
-
-    def post(self, path: str, **body: Any) -> dict[str, Any]:
-        """One request that must go well; the answer's size is kept."""
-        answer = self.client.post(f"{PREFIX}/tracks/{self.track}/{path}", json={"base": self.head, **body})
-        assert answer.status_code == 200, answer.get_data(as_text=True)
-        self.answered = len(answer.data)
-        data = answer.get_json()
-        self.head = data["version"]["head_id"]
-        return data
-
-    def edit(self, i: int) -> dict[str, Any]:
-        """A change of one note that is different every time."""
-        values = {"pull": 0.2 + 0.6 * ((i * 7) % 11) / 11, "drift": 0.5 + 0.5 * ((i * 5) % 13) / 13}
-        note = self.notes[(i * 17) % len(self.notes)]
-        return self.post("edits", operation={"type": "set", "note_ids": [note], "values": values})
-
-    def curves(self, answer: dict[str, Any]) -> int:
-        """Bytes of the curves that an answer says have changed."""
-        size = 0
-        for part in answer["curves"]:
-            query = {"step": self.head, "first": part["first"], "last": part["last"]}
-            size += len(self.client.get(f"{PREFIX}/tracks/{self.track}/curves", query_string=query).data)
-        return size
-
-    def sound(self, second: int) -> None:
-        """One second of tuned sound."""
-        query = {"begin": second * SAMPLE_RATE, "end": (second + 1) * SAMPLE_RATE, "step": self.head}
-        assert self.client.get(f"{PREFIX}/tracks/{self.track}/audio", query_string=query).status_code == 200
-
-    def move_and_hear(self, i: int) -> None:
-        """One note moved by a few ms, and the first quarter second that sounds otherwise."""
-        note = self.notes[(3 + i * 17) % len(self.notes)]
-        answer = self.post("edits", operation={"type": "slip", "note_ids": [note], "by_ms": 4.0 + i % 3})
-        begin = int(min(span["start_s"] for span in answer["changed"]) * SAMPLE_RATE)
-        query = {"begin": begin, "end": begin + SAMPLE_RATE // 4, "step": self.head}
-        assert self.client.get(f"{PREFIX}/tracks/{self.track}/audio", query_string=query).status_code == 200
-
-    def scattered(self, i: int) -> None:
-        """One second of tuned sound, each time in another phrase."""
-        self.sound((22 + 37 * i) % (self.seconds - 2))
-
-
-def write_long(path: Path, minutes: int) -> None:
-    """The demo's lead, over and over, at slightly different levels so that no two minutes are alike."""
-    minute, rate = sf.read(str(FOLDER / "lead.flac"))
-    with sf.SoundFile(str(path), "w", rate, 1, "PCM_16", format="FLAC") as file:
-        for i in range(minutes):
-            file.write(minute * (0.9 + 0.1 * np.cos(i)))
-
-
-@contextmanager
-def in_bench(minutes: int, *, analysed: bool = True) -> Iterator[Bench]:
-    """A track of some minutes in a folder that goes when it is done."""
-    with tempfile.TemporaryDirectory() as folder:
-        bench = Bench(Path(folder), minutes)
-        try:
-            if analysed:
-                bench.analyse()
-            yield bench
-        finally:
-            bench.workspace.close()
-
-
-def median_ms(work: Callable[[int], Any], times: int = REPEATS) -> float:
-    """The median of how many milliseconds some work takes."""
-    found = []
-    for i in range(times):
-        begun = time.perf_counter()
-        work(i)
-        found.append(1000 * (time.perf_counter() - begun))
-    return median(found)
+from .one_track import REPEATS, Table, in_bench, median_ms
 
 
 def bench_history(steps: tuple[int, ...] = (10, 500, 1_000, 2_000, 10_000)) -> Table:
@@ -195,6 +87,35 @@ assert task.state == "done", task.message
 status = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
 print(time.perf_counter() - begun, int(status["VmHWM"].split()[0]) / 1024)
 """
+
+
+def bench_all_notes(minutes: tuple[int, ...] = (5, 60)) -> Table:
+    """What is done to every note at once, answers included; each is done once, on a server that has just started."""
+    rows: Table = []
+    for length in minutes:
+        with in_bench(length) as bench:
+            change_song(bench.workspace, bench.song, {"tempo": 84.0})
+            bench.start_again()
+            opened = median_ms(lambda _, b=bench: b.refresh(), 1)
+            bench.edit(0)
+            passed = {"type": "tune_pass", "note_ids": bench.notes, "pull": 0.8, "drift": 0.7}
+            whole = {"type": "quantise", "note_ids": bench.notes, "grid": "1/8"}
+            rows.append({
+                "minutes": length, "notes": len(bench.notes), "opening ms": opened,
+                "one note ms": median_ms(lambda i, b=bench: b.edit(i + 1)),
+                "pass previewed ms": median_ms(lambda _, b=bench, o=passed: b.preview(o), 1),
+                "pass taken ms": median_ms(lambda _, b=bench, o=passed: b.post("edits", operation=o), 1),
+                "quantised ms": median_ms(lambda _, b=bench, o=whole: b.post("edits", operation=o), 1),
+                "undone ms": median_ms(lambda _, b=bench: b.post("undo"), 1),
+                "server MB": _resident_mb(),
+            })  # fmt: skip
+    return rows
+
+
+def _resident_mb() -> float:
+    """What this process holds in memory, in megabytes."""
+    lines = Path("/proc/self/status").read_text().splitlines()
+    return int(next(line for line in lines if line.startswith("VmRSS")).split()[1]) / 1024
 
 
 def bench_time_edits(minutes: tuple[int, ...] = (1, 5, 60)) -> Table:
@@ -282,6 +203,7 @@ TABLES: dict[str, Callable[[], Table]] = {
     "Edits as the recording grows": bench_length,
     "Sound after a long history, ten minutes": bench_sound,
     "Notes moved in time": bench_time_edits,
+    "All notes at once": bench_all_notes,
     "Memory of the worker": bench_memory,
     "Hostile edit documents": bench_hostile,
 }

@@ -69,7 +69,9 @@ class Engineer:
             self._bring_in()
         elif self._acts % _EVERY["print"] == 0:
             answer = self._victim.ask(
-                "POST", f"/tracks/{self._track}/prints", json={"container": "wav", "bits": 16, "handoff": True}
+                "POST",
+                f"/tracks/{self._track}/prints",
+                json={"container": "wav", "bits": 16, "handoff": True, "replace": True},
             )
             if answer.status_code == 202:
                 self.prints.append(answer.json()["id"])
@@ -100,12 +102,12 @@ class Engineer:
             self._head = self._victim.ask("GET", f"/tracks/{self._track}/content").json()["step_id"]
 
     def _borrow(self) -> None:
-        note, before = self._rng.choice(self._notes), len(self.edits)
+        (note, other), before = self._rng.sample(self._notes, 2), len(self.edits)
         operation = {
             "type": "borrow",
             "note_ids": [note],
             "from_track": self._rng.choice(self.voices),
-            "from_note_ids": [note],
+            "from_note_ids": [other],
         }
         self._step("edits", operation=operation)
         self.borrowed += len(self.edits) - before

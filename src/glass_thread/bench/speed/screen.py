@@ -28,7 +28,7 @@ from ...services.song.import_audio import import_audio
 from ...services.song.songs import create_song
 from ...services.work.here import run_task
 from ..hostile.victim import Victim
-from .edits import write_long
+from .one_track import write_long
 
 Table = list[dict[str, Any]]
 WINDOWLESS = "chromium-headless-shell"  # Debian's build without a window; the tests need no other

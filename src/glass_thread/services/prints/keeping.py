@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import uuid
 from dataclasses import asdict
 from typing import Any
 
@@ -26,7 +25,7 @@ def keep_print(desk: Desk, task: Task, file: str, summary: PrintSummary) -> dict
     """Keep what was made for a task, a file by content, as a print, and hand it over when that was asked for; the
     values of the task's result."""
     container = task.wanted.get("container", "wav")
-    name = f"{uuid.uuid4().hex}.{container}"
+    name = f"{task.id}.{container}"  # the same when it is kept again after this was stopped half-way
     audio = desk.workspace.audio
     audio.take_result(file, audio.print_path(name))
     shown = task.wanted.get("shown_name") or f"print.{container}"
