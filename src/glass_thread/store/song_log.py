@@ -39,6 +39,7 @@ class Pair(NamedTuple):
 
 
 _STEPS = Finder(SongStep, SongStepRow, ["song_id"], order="number")
+_STEP = Finder(SongStep, SongStepRow, ["song_id", "number"])
 
 
 class SongLog:
@@ -70,13 +71,24 @@ class SongLog:
 
     def latest(self, song_id: str) -> SongStep | None:
         """The step that is taken back next."""
-        return max((one for one in self.all(song_id) if one.state == DONE), key=lambda one: one.number, default=None)
+        return self._numbered(song_id, self._last(song_id))
 
     def following(self, song_id: str) -> SongStep | None:
         """The step that is done again next: the first of those that were taken back since the last that stands."""
-        steps = self.all(song_id)
-        last = max((one.number for one in steps if one.state == DONE), default=0)
-        return next((one for one in steps if one.state == UNDONE and one.number > last), None)
+        later = (SongStepRow.song_id == song_id, SongStepRow.state == UNDONE)
+        asked = select(func.min(SongStepRow.number)).where(*later, SongStepRow.number > (self._last(song_id) or 0))
+        with self._database.look() as connection:
+            number = connection.execute(asked).scalar()
+        return self._numbered(song_id, number)
+
+    def _last(self, song_id: str) -> int | None:
+        """The number of the last step that stands."""
+        rows = (SongStepRow.song_id == song_id, SongStepRow.state == DONE)
+        with self._database.look() as connection:
+            return connection.execute(select(func.max(SongStepRow.number)).where(*rows)).scalar()
+
+    def _numbered(self, song_id: str, number: int | None) -> SongStep | None:
+        return None if number is None else _STEP.one(self._database, song_id=song_id, number=number)
 
     def go(self, step_id: str, state: str) -> None:
         """Take a step back (`UNDONE`) or do it again (`DONE`), except for the heads of versions in it."""
