@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from dataclasses import asdict
 from typing import Any
 
@@ -11,6 +9,7 @@ import numpy as np
 
 from ..core.signal.types import Analysis, Contour
 from ..core.signal.units import pitch_name
+from .csv_table import csv_table
 from .plain_data import note_to_data
 
 ANALYSIS_FORMAT, VERSION = "glass-thread-analysis", 1
@@ -49,9 +48,6 @@ def analysis_document(analysis: Analysis) -> dict[str, Any]:
 
 def contour_csv(contour: Contour) -> str:
     """CSV with the columns time_s, midi, confidence; midi is empty where unvoiced."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(("time_s", "midi", "confidence"))
-    for time, midi, confidence in zip(contour.times, contour.midi, contour.confidence, strict=True):
-        writer.writerow((f"{time:.3f}", "" if np.isnan(midi) else f"{midi:.4f}", f"{confidence:.3f}"))
-    return out.getvalue()
+    frames = zip(contour.times, contour.midi, contour.confidence, strict=True)
+    rows = ((f"{at:.3f}", "" if np.isnan(midi) else f"{midi:.4f}", f"{sure:.3f}") for at, midi, sure in frames)
+    return csv_table(("time_s", "midi", "confidence"), rows, line_end="\n")

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
+from ...formats.csv_table import csv_table
 from ...formats.midi_melody import MelodyNote, melody_file
 from ...formats.plain_data import gesture_to_data
 from ..session.desk import Desk, Standing
@@ -97,12 +96,8 @@ def note_rows(desk: Desk, standing: Standing) -> list[dict[str, Any]]:
 
 
 def notes_csv(desk: Desk, standing: Standing) -> str:
-    """Notes as CSV (RFC 4180)."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, COLUMNS)
-    writer.writeheader()
-    writer.writerows(note_rows(desk, standing))
-    return out.getvalue()
+    """Notes as CSV."""
+    return csv_table(COLUMNS, [[row[name] for name in COLUMNS] for row in note_rows(desk, standing)])
 
 
 def notes_document(desk: Desk, standing: Standing) -> dict[str, Any]:
@@ -119,6 +114,6 @@ def notes_document(desk: Desk, standing: Standing) -> dict[str, Any]:
 def contour_csv_of(desk: Desk, standing: Standing) -> str:
     """The tuned contour as CSV: time_s in the song, midi (empty where unvoiced)."""
     times, pitches = sounding_contour(desk, standing)
-    rows = (f"{time + standing.track.offset_s:.6f},{'' if np.isnan(pitch) else f'{pitch:.4f}'}"
+    rows = ((f"{time + standing.track.offset_s:.6f}", "" if np.isnan(pitch) else f"{pitch:.4f}")
             for time, pitch in zip(times, pitches, strict=True))  # fmt: skip
-    return "time_s,midi\r\n" + "".join(f"{row}\r\n" for row in rows)
+    return csv_table(("time_s", "midi"), rows)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -17,6 +15,7 @@ from ...core.measure.observations import Observed, observe
 from ...core.signal.errors import ParameterError
 from ...core.signal.types import Floats
 from ...core.song.beats import bar_text, grid_lines
+from ...formats.csv_table import csv_table
 from ...store.records import Song, Track
 from ..session.desk import Desk, Standing
 from ..session.meters import meters_of
@@ -168,11 +167,6 @@ def _change(claim: Claim, heard: Sequence[_Heard]) -> str:
 
 def notes_csv(found: SingerNotes) -> str:
     """Every value behind every claim, one a row."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(COLUMNS)
-    for told in found.told:
-        claim = told.claim
-        writer.writerows((claim.words, claim.kind, round(one.value, 3), claim.unit, one.song, one.track, one.bar,
-                          round(one.start_s, 3)) for one in told.values)  # fmt: skip
-    return out.getvalue()
+    rows = [(told.claim.words, told.claim.kind, round(one.value, 3), told.claim.unit, one.song, one.track, one.bar,
+             round(one.start_s, 3)) for told in found.told for one in told.values]  # fmt: skip
+    return csv_table(COLUMNS, rows)

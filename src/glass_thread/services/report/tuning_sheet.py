@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass
@@ -13,6 +11,7 @@ from ...core.document.content import Content
 from ...core.document.gestures import note_frames
 from ...core.measure.verdicts import STRAINED, glazed
 from ...core.song.beats import Meter, bar_text
+from ...formats.csv_table import csv_table
 from ..history.edit import open_version
 from ..session.desk import Desk, Standing
 from ..session.meters import meters_of
@@ -193,21 +192,14 @@ def _by_phrase(standing: Standing, meters: tuple[Meter, ...], rows: list[SheetRo
 
 
 def sheet_csv(sheet: TuningSheet) -> str:
-    """The sheet as CSV (RFC 4180), one row a change; texts that a table program would take for a formula are quoted."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, COLUMNS)
-    writer.writeheader()
+    """The sheet as CSV, one row a change."""
+    rows = []
     for phrase in sheet.phrases:
         for row in phrase.rows:
             values = {**asdict(row), "phrase": phrase.number + 1, "words": phrase.words,
                       "changed": "; ".join(row.changed)}  # fmt: skip
-            writer.writerow({name: _plain(values[name]) for name in COLUMNS})
-    return out.getvalue()
-
-
-def _plain(value: Any) -> Any:
-    """A value that no table program runs as a formula (OWASP, CSV injection); what people typed may begin with one."""
-    return f"'{value}" if isinstance(value, str) and value[:1] in ("=", "+", "-", "@", "\t", "\r") else value
+            rows.append([values[name] for name in COLUMNS])
+    return csv_table(COLUMNS, rows)
 
 
 def sheet_data(sheet: TuningSheet) -> dict[str, Any]:
