@@ -8,9 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
+from ..signal.order import looked_up
 from ..signal.types import HOP_S, Contour, Floats, Note
 from .gestures import note_frames
 from .surroundings import ALONE, Surroundings
@@ -119,7 +121,7 @@ def worst_in_six(hurts: Sequence[float], usual_cents: float) -> float:
 def off_centre_limit(length_s: float, usual_cents: float) -> float:
     """From how many cents off a note of some length is marked."""
     limit = min(max(OFF_SPREADS * usual_cents, LEAST_OFF_CENTS), MOST_OFF_CENTS)
-    return limit * float(np.interp(length_s, LENGTHS_S, LENGTH_FACTORS))
+    return limit * looked_up(length_s, LENGTHS_S, LENGTH_FACTORS)
 
 
 def _middle(values: Iterable[float], weights: Iterable[float]) -> float:
@@ -145,8 +147,8 @@ def own_flags(
         return []
     weight = around.weight(note, target, singer.level_db)
     a, b = int(note.start_s / contour.hop_s), int(note.end_s / contour.hop_s)
-    certain = contour.confidence[a:b][np.isfinite(contour.midi[a:b])]
-    sure = float(np.mean(certain)) if len(certain) else 0.0
+    midi, sureness = (np.asarray(one[a:b], dtype=np.float64).tobytes() for one in (contour.midi, contour.confidence))
+    sure, apart = _as_sung(midi, sureness)
     found = [_off_centre(note, target, singer, weight), _drifting(note, weight)]
     if note.vibrato and note.vibrato.extent_cents >= WIDE_VIBRATO_CENTS:
         extent = note.vibrato.extent_cents
@@ -154,11 +156,18 @@ def own_flags(
     if b > a and sure < UNCERTAIN:
         hurt = weight * (1.0 + (UNCERTAIN - sure))
         found.append(Flag(note.id, "uncertain pitch", "the pitch is hard to tell here", hurt))
-    apart, _place = two_pitches(contour.midi[a:b])
     if apart:
         hurt = weight * apart / TWO_PITCHES_CENTS
         found.append(Flag(note.id, "two pitches", f"{apart:.0f} cents apart: split it", hurt))
     return [flag for flag in found if flag is not None]
+
+
+@lru_cache(maxsize=8192)  # told of a note again after every edit near it, whatever is asked of it
+def _as_sung(midi: bytes, confidence: bytes) -> tuple[float, float]:
+    """How sure the pitch of a note is on average, and how far apart in cents two pitches lie that it holds."""
+    pitch = np.frombuffer(midi)
+    certain = np.frombuffer(confidence)[np.isfinite(pitch)]
+    return float(np.mean(certain)) if len(certain) else 0.0, two_pitches(pitch)[0]
 
 
 def _off_centre(note: Note, target: float, singer: Singer, weight: float) -> Flag | None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..signal.order import looked_up
 from ..signal.types import Floats, Note
 
 STRONG_BEAT_S = 0.06  # how near to the first beat of a bar a note begins on it
@@ -35,7 +36,7 @@ class Surroundings:
 
     def weight(self, note: Note, target_midi: float, among_db: float) -> float:
         """How much an ear cares about a note: its level over `among_db`, a strong beat, its pitch in the backing."""
-        weight = float(np.interp(note.level_db - among_db, LEVELS_DB, LEVEL_WEIGHTS))
+        weight = looked_up(note.level_db - among_db, LEVELS_DB, LEVEL_WEIGHTS)
         if self.bar_s is not None:
             first, length = self.bar_s
             off = (note.start_s - first) % length
