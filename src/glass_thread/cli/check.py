@@ -6,9 +6,8 @@ import argparse
 import sys
 from pathlib import Path
 
-from ..core.signal.errors import ParameterError
 from ..services.folder.folder_lock import folder_lock
-from ..services.folder.workspace import default_data_folder, open_workspace
+from ..services.folder.workspace import default_data_folder, existing_data_folder, open_workspace
 from ..services.upkeep.checking import check_folder
 
 
@@ -28,9 +27,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Say what is found, a line each."""
-    folder = (chosen.data or default_data_folder()).resolve()
-    if not (folder / "glass-thread.sqlite3").is_file():
-        raise ParameterError(f"There is no data folder at {folder}.")
+    folder = existing_data_folder(chosen.data or default_data_folder())
     found = 0
     with folder_lock(folder):
         workspace = open_workspace(folder)

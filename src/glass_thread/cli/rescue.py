@@ -5,9 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from ..core.signal.errors import ParameterError
 from ..services.folder.folder_lock import folder_lock
-from ..services.folder.workspace import DATABASE, open_workspace
+from ..services.folder.workspace import existing_data_folder, open_workspace
 from ..services.upkeep.checking import check_folder
 from ..services.upkeep.rescue import rescue
 
@@ -26,9 +25,7 @@ def register(verbs: argparse._SubParsersAction) -> None:
 
 def run(chosen: argparse.Namespace) -> int:
     """Save what can be saved; exit code 1 when something of it is out of order."""
-    folder, new = chosen.folder.resolve(), chosen.new.resolve()
-    if not (folder / DATABASE).is_file():
-        raise ParameterError(f"There is no data folder at {folder}.")
+    folder, new = existing_data_folder(chosen.folder), chosen.new.resolve()
     with folder_lock(folder):
         found = rescue(folder, new)
     for table in found.tables:

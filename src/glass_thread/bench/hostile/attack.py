@@ -19,7 +19,7 @@ from typing import Any
 
 import numpy as np
 
-from ...services.folder.workspace import open_workspace, tidy
+from ...services.folder.workspace import DATABASE, open_workspace, tidy
 from ...services.song.import_audio import import_audio
 from ...services.song.songs import create_song
 from ...services.work.here import run_task
@@ -226,7 +226,6 @@ from alembic import command
 print("begins", flush=True)
 open_workspace(Path(sys.argv[1])).close()
 """
-DATABASE = "glass-thread.sqlite3"
 _WITH_BRANCHES = 2  # the first layouts that a folder can be laid back to: before them histories had none
 
 

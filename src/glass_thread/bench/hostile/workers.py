@@ -91,7 +91,7 @@ def attack_with_workers(count: int = ANSWERS, seed: int = 1) -> Table:
         victim.kill()
         victim.start("--workers", "0")
         for number in range(count):
-            if number % (count // TASKS) == 0:  # there is always something that waits
+            if number % max(1, count // TASKS) == 0:  # there is always something that waits
                 asked = victim.ask("POST", f"/tracks/{rng.choice(tracks)}/prints", json={"bits": 24})
                 tasks.append(asked.json()["id"])
             stranger.say(tasks[-4:])

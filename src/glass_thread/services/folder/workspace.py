@@ -9,6 +9,7 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 
+from ...core.signal.errors import ParameterError
 from ...store.database import Database
 from ...store.files.analysis_cache import AnalysisCache
 from ...store.files.audio_files import AudioFiles
@@ -49,6 +50,14 @@ def default_data_folder() -> Path:
     if chosen:
         return Path(chosen).expanduser()
     return user_data_path("glass-thread", appauthor=False)
+
+
+def existing_data_folder(folder: Path) -> Path:
+    """The folder, resolved; ParameterError when it is none that this program has worked in."""
+    found = folder.resolve()
+    if not (found / DATABASE).is_file():
+        raise ParameterError(f"There is no data folder at {found}.")
+    return found
 
 
 def open_workspace(folder: Path, *, announce: Callable[[], None] = lambda: None) -> Workspace:

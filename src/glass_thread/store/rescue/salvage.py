@@ -11,6 +11,7 @@ from typing import Any
 from urllib.parse import quote
 
 _AT_ONCE = 100
+_CLOSE = 500  # numbers after a break that are all asked for: more than a page holds
 _FARTHEST = 2**40  # rowids beyond which nothing is looked for
 
 
@@ -65,25 +66,21 @@ def _copied(source: sqlite3.Connection, target: sqlite3.Connection, table: str, 
 
 def _rows(source: sqlite3.Connection, table: str) -> Iterator[tuple[Any, ...] | None]:
     """The rows of a table by number; None wherever reading breaks off."""
-    after, leap = -1, 1
-    while after < _FARTHEST:
+    asked = f'SELECT rowid, * FROM "{table}" WHERE rowid > ? ORDER BY rowid LIMIT ?'
+    after, leap, count = -1, 0, _AT_ONCE
+    while after + leap < _FARTHEST:
         try:
-            asked = f'SELECT rowid, * FROM "{table}" WHERE rowid > ? ORDER BY rowid LIMIT ?'
-            some = source.execute(asked, (after, _AT_ONCE if leap == 1 else 1)).fetchall()
+            some = source.execute(asked, (after + leap, count)).fetchall()
         except sqlite3.DatabaseError:
-            yield from _one_by_one(source, table, after) if leap == 1 else ()
-            after, leap = after + leap, 2 * leap
+            if count > 1:  # one by one up to the very row
+                count = 1
+                continue
+            if leap == 0:
+                yield None
+            leap = leap + 1 if leap < _CLOSE else 2 * leap
             continue
         if not some:
             return
-        leap, after = 1, int(some[-1][0])
+        count = _AT_ONCE if leap else count
+        leap, after = 0, int(some[-1][0])
         yield from (tuple(row[1:]) for row in some)
-
-
-def _one_by_one(source: sqlite3.Connection, table: str, after: int) -> Iterator[tuple[Any, ...] | None]:
-    """The rows after a number up to the first that cannot be read, then None."""
-    try:
-        for row in source.execute(f'SELECT * FROM "{table}" WHERE rowid > ? ORDER BY rowid', (after,)):
-            yield tuple(row)
-    except sqlite3.DatabaseError:
-        yield None
