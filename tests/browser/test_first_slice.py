@@ -5,7 +5,7 @@ import shutil
 
 import numpy as np
 import soundfile as sf
-from playwright.sync_api import APIResponse, Route
+from playwright.sync_api import APIResponse, Route, expect
 
 from glass_thread.demo.build import FOLDER, SAMPLE_RATE
 from glass_thread.demo.song import TITLE
@@ -151,6 +151,16 @@ class SheetTest(BrowserCase):
         self.quiet()
         self.assertEqual(self.page.evaluate("() => location.hash"), before)
         self.assertIn("notes=", before)
+
+    def test_another_song_begins_at_its_beginning(self) -> None:
+        page = self.page
+        self.open_lead()
+        box = self.canvas().bounding_box()
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + 5)
+        expect(page.get_by_text("0:00.00")).to_have_count(0)
+        page.get_by_role("button", name="‹ Songs").click()
+        self.open_lead()
+        expect(page.get_by_text("0:00.00")).to_be_visible()
 
     def test_playing_moves_on_and_an_edit_meanwhile_is_no_trouble(self) -> None:
         page = self.page

@@ -34,10 +34,13 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     const curves = await loadCurves(track.id, content.step_id, analysis.frames, analysis.hop_s);
     if (asked.aborted) return;
     beginSession();
+    const { song: before, cursor_s, window } = store.getState();
     const view = { ...store.getState().view, times: timesOf(track, content.times) };
     // In one go: nothing of another track is asked of this one.
     store.setState({
       ...NEWLY_OPENED,
+      // the place and the window of another song mean nothing here
+      ...(before?.id === song.id ? { cursor_s, window } : { cursor_s: 0, window: null }),
       song,
       trackId: track.id,
       content,
