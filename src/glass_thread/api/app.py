@@ -17,6 +17,7 @@ from ..services.sound.marks_ahead import MarksAhead
 from ..services.sound.turns import Turns
 from ..services.work.foreman import Foreman
 from ..store.files.audio_files import LARGEST_UPLOAD
+from .archives import archive_routes
 from .audio import audio_routes
 from .comps import comp_routes
 from .edits import edit_routes
@@ -84,7 +85,7 @@ def with_routes(chosen: Settings) -> APIFlask:
     for routes in (
         song_routes, song_step_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes,
         task_routes, news_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes,
-        work_routes,
+        work_routes, archive_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

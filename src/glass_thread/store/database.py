@@ -145,6 +145,15 @@ def _migrate(connection: Connection) -> None:
 
 def laid_back(path: Path, number: str) -> None:
     """Bring a database to the layout of an earlier release, as that would have left it; for tests and benchmarks."""
+    _brought_to(path, number, back=True)
+
+
+def laid_out(path: Path, number: str) -> None:
+    """Make an empty database as an earlier release made it; what has no such number is none that is known."""
+    _brought_to(path, number, back=False)
+
+
+def _brought_to(path: Path, number: str, *, back: bool) -> None:
     from alembic import command
 
     engine = create_engine(URL.create("sqlite", database=str(path)))
@@ -152,7 +161,7 @@ def laid_back(path: Path, number: str) -> None:
     with engine.connect() as connection:
         connection.exec_driver_sql("PRAGMA foreign_keys=OFF")
         connection.exec_driver_sql("BEGIN IMMEDIATE")
-        command.downgrade(_alembic(connection), number)
+        (command.downgrade if back else command.upgrade)(_alembic(connection), number)
         connection.commit()
     engine.dispose()
 

@@ -52,6 +52,12 @@ class SongLog:
         """The steps of a song, oldest first."""
         return _STEPS.all(self._database, song_id=song_id)
 
+    def changes(self, song_id: str) -> list[dict[str, Any]]:
+        """What each step of a song changed, oldest first."""
+        with self._database.look() as connection:
+            asked = select(SongStepRow.change).where(SongStepRow.song_id == song_id).order_by(SongStepRow.number)
+            return list(connection.execute(asked).scalars())
+
     def turn(self, song_id: str) -> int:
         """A number that goes up with everything that is done to a song; 0 at first."""
         with self._database.look() as connection:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import Text, cast, select
+from sqlalchemy import ColumnElement, Connection, Text, cast, select
 from sqlalchemy.orm import Session
 
 from ..formats.atomic import PART
@@ -41,14 +41,22 @@ def sweep(database: Database, folder: Path) -> Swept:
     return Swept(files, size)
 
 
+def used_files(database: Database) -> dict[str, set[str]]:
+    """Names in use by folder, but for what can be made again at any time."""
+    with database.read() as session:
+        used = _used(session)
+        prints = set(session.scalars(select(PrintRow.file)))
+    return {"audio": used["audio"], "analysis": used["analysis"], "prints": prints}
+
+
 def _used(session: Session) -> dict[str, set[str]]:
     """Names in use by folder; a folder that is not in it must not be touched now."""
     tracks = session.execute(select(TrackRow.id, TrackRow.audio_hash, TrackRow.analysis_id)).all()
     hashes = {audio_hash for _id, audio_hash, _analysis in tracks}
     analyses = {analysis for _id, _hash, analysis in tracks if analysis} | {analysis_id_of(one) for one in hashes}
-    lent = _lent(session)
-    hashes |= {one["audio"] for one in lent}
-    analyses |= {one["analysis"] for one in lent}
+    borrowed = lent(session.connection())
+    hashes |= {one["audio"] for one in borrowed}
+    analyses |= {one["analysis"] for one in borrowed}
     used = {"audio": hashes, "unpacked": hashes, "analysis": {f"{one}.npz" for one in analyses}}
     under_way = select(TaskRow.id).where(TaskRow.kind == "print", TaskRow.state.in_(("waiting", "running")))
     if not session.execute(under_way).all():
@@ -58,9 +66,9 @@ def _used(session: Session) -> dict[str, set[str]]:
     return used
 
 
-def _lent(session: Session) -> list[dict[str, Any]]:
-    """What any step borrows: its recording may be of a track that was removed since."""
+def lent(connection: Connection, *where: ColumnElement[bool]) -> list[dict[str, Any]]:
+    """What any step borrows, or any of some steps: its recording may be of a track that was removed since."""
     text = cast(StepRow.change, Text)
-    changes = session.scalars(select(StepRow.change).where(text.contains('"borrow": {'))).all()
+    changes = connection.execute(select(StepRow.change).where(text.contains('"borrow": {'), *where)).scalars()
     states = (state for change in changes for pair in change.values() for state in pair if state)
     return [state["borrow"] for state in states if "borrow" in state]

@@ -3002,6 +3002,10 @@ export type MidiTempoOut = {
     markers: Array<Marker>;
 };
 
+export type ArchiveIn = {
+    file: Blob | File;
+};
+
 export type SweptOut = {
     files: number;
     size: number;

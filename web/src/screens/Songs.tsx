@@ -1,4 +1,5 @@
 import { useEffect, useState } from "react";
+import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Removed } from "../components/songs/Removed";
 import { SongCard } from "../components/songs/SongCard";
@@ -6,7 +7,7 @@ import { Button, Field, MainButton, Quiet } from "../components/ui/controls";
 import { Picker } from "../components/ui/Picker";
 import type { SongOut } from "../document/schema";
 import { isCalled, ordered, SONG_ORDERS, type SongOrder } from "../document/track/song_order";
-import { bringInAsSong, createSong, loadSongs } from "../commands/song/songs";
+import { ARCHIVE, bringInAsSong, createSong, loadSongs, unpackSongs } from "../commands/song/songs";
 import { useEditor } from "../session/useStore";
 import { setNight, setSongOrder } from "../session/view";
 
@@ -130,6 +131,13 @@ function NewSong() {
         onChange={(e) => setTitle(e.target.value)}
       />
       <MainButton type="submit">New song</MainButton>
+      <FileTrigger
+        allowsMultiple
+        acceptedFileTypes={[ARCHIVE]}
+        onSelect={(files) => void unpackSongs([...(files ?? [])])}
+      >
+        <Button>Unpack a song…</Button>
+      </FileTrigger>
     </form>
   );
 }

@@ -149,6 +149,10 @@ class MidiIn(Schema):
     file = File(required=True)
 
 
+class ArchiveIn(Schema):
+    file = File(required=True)
+
+
 class MidiTempoOut(Schema):
     tempo = Float(required=True)
     beats_per_bar = Integer(required=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -34,7 +35,7 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any], *, b
     changed since by others is not overwritten: that is a ConflictError.
     """
     song = workspace.songs.get(song_id)
-    wanted = _checked(song, values)
+    wanted = checked_song_values(song, values)
     logged = {name: value for name, value in wanted.items() if name in OF_SONGS}
     if logged:
         named = {f"song.{name}": value for name, value in logged.items()}
@@ -43,7 +44,7 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any], *, b
     return workspace.songs.change(song_id, settings) if settings else workspace.songs.get(song_id)
 
 
-def _checked(song: Song, values: dict[str, Any]) -> dict[str, Any]:
+def checked_song_values(song: Song, values: dict[str, Any]) -> dict[str, Any]:
     """The values as they are stored; ParameterError naming the one that cannot be."""
     wanted = dict(values)
     if TEMPO_VALUES & wanted.keys():
@@ -114,20 +115,26 @@ def change_track(
     All but level, place between left and right and mute, which are settings, is one step of the song; `base` is that of
     `change_song`.
     """
-    track = workspace.tracks.get(track_id)
-    if "words" in values:
-        values = {**values, "words": _words(values["words"])}
-    if "name" in values:
-        values = {**values, "name": one_line(values["name"], "A track's name", LONGEST_NAME)}
-    if "singer" in values:  # nobody, when it is blank
-        singer = values["singer"]
-        values = {**values, "singer": one_line(singer, "A singer's name", LONGEST_SINGER) if singer.strip() else ""}
+    track, values = workspace.tracks.get(track_id), checked_track_values(values)
     logged = {name: value for name, value in values.items() if name in OF_TRACKS}
     if logged:
         named = {f"track.{track_id}.{name}": value for name, value in logged.items()}
         workspace.log.change(track.song_id, track_step_words(track, logged), named, base=base)
     settings = {name: value for name, value in values.items() if name not in OF_TRACKS}
     return workspace.tracks.change(track_id, settings) if settings else workspace.tracks.get(track_id)
+
+
+def checked_track_values(values: Mapping[str, Any]) -> dict[str, Any]:
+    """The values of a track as they are stored; ParameterError naming the one that cannot be."""
+    checked = dict(values)
+    if "words" in values:
+        checked["words"] = _words(values["words"])
+    if "name" in values:
+        checked["name"] = one_line(values["name"], "A track's name", LONGEST_NAME)
+    if "singer" in values:  # nobody, when it is blank
+        singer = values["singer"]
+        checked["singer"] = one_line(singer, "A singer's name", LONGEST_SINGER) if singer.strip() else ""
+    return checked
 
 
 def _words(wanted: dict[str, str]) -> dict[str, str]:

@@ -53,6 +53,8 @@ class AudioFiles:
     def clean(self) -> None:
         """Remove temporary files that an interrupted program left; only while nobody else works on the folder."""
         self.clear_results()
+        for folder in (path for path in self._incoming.iterdir() if path.is_dir()):
+            shutil.rmtree(folder)
         for path in (*self._incoming.iterdir(), *(self._sources.parent / "analysis").glob(f"*{PART}"),
                      *self._prints.glob(f"*{PART}"), *self._unpacked.glob(f"*{PART}")):  # fmt: skip
             path.unlink(missing_ok=True)
@@ -116,9 +118,13 @@ class AudioFiles:
         for path in self._results.iterdir():
             path.unlink(missing_ok=True)
 
+    def place(self, audio_hash: str) -> Path:
+        """Where a source with this hash is kept, whether or not it is there."""
+        return self._sources / content_name(audio_hash)
+
     def source(self, audio_hash: str) -> Path:
         """Path of a kept source; AudioError when it is gone from the disk."""
-        path = self._sources / content_name(audio_hash)
+        path = self.place(audio_hash)
         if not path.is_file():
             raise AudioError("The recording's file is missing from the data folder.")
         return path

@@ -8,6 +8,8 @@ import { type CutOffFile, type SendingFile, store } from "../../document/track/s
 import { changeOpenSong, settled } from "../../session/changes";
 import { report, say } from "../../session/report";
 
+const SAVED_MS = 60_000; // by then the browser has begun to save it
+
 /** How often songs were asked for, and for which of these times they are shown. */
 const listing = { asked: 0, shown: 0 };
 
@@ -40,8 +42,39 @@ export async function removeSong(id: string): Promise<void> {
   await loadSongs();
 }
 
+/** The ending of a song that is packed into one file. */
+export const ARCHIVE = ".gtsong";
+
+function isArchive(file: File): boolean {
+  return file.name.toLowerCase().endsWith(ARCHIVE);
+}
+
+/** Pack a song into a file and have it saved. */
+export async function packSong(id: string, title: string): Promise<void> {
+  await report(async () => {
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(await api.packed(id));
+    link.download = `${title}${ARCHIVE}`;
+    link.click();
+    window.setTimeout(() => URL.revokeObjectURL(link.href), SAVED_MS);
+  });
+}
+
+/** Unpack songs, one after the other. */
+export async function unpackSongs(files: File[]): Promise<void> {
+  for (const file of files) {
+    await report(async () => {
+      const song = await api.unpack(file);
+      say(`“${song.title}” is unpacked.`, "done");
+    }, file.name);
+    await loadSongs();
+  }
+}
+
 /** Bring files in one after the other; a file that fails does not stop the others, and one that is cut off is asked about. */
-export async function bringIn(songId: string, files: File[], role: string | null): Promise<void> {
+export async function bringIn(songId: string, all: File[], role: string | null): Promise<void> {
+  await unpackSongs(all.filter(isArchive));
+  const files = all.filter((file) => !isArchive(file));
   const own = files.map((file): SendingFile => ({ songId, file, stage: "waiting" }));
   store.setState({ sending: [...store.getState().sending, ...own] });
   for (const file of files) {
@@ -103,8 +136,11 @@ export async function forgetTask(task: TaskOut): Promise<void> {
   await loadSongs();
 }
 
-/** Make a song named after the first file and bring all of them into it. */
-export async function bringInAsSong(files: File[]): Promise<void> {
+/** Make a song named after the first recording and bring all of them into it; packed songs are unpacked. */
+export async function bringInAsSong(all: File[]): Promise<void> {
+  await unpackSongs(all.filter(isArchive));
+  const files = all.filter((file) => !isArchive(file));
+  if (files.length === 0) return;
   const title = files[0]!.name.replace(/\.[^.]*$/, "") || "Untitled";
   const id = await createSong(title);
   if (id) await bringIn(id, files, null);

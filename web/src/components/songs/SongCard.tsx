@@ -4,7 +4,7 @@ import styled from "styled-components";
 import type { SongOut } from "../../document/schema";
 import { isVocal } from "../../document/track/vocals";
 import { goTo } from "../../session/address";
-import { bringIn, removeSong } from "../../commands/song/songs";
+import { bringIn, packSong, removeSong } from "../../commands/song/songs";
 import { Button, MainButton, Panel, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
 import { Imports } from "./Imports";
@@ -64,6 +64,9 @@ export function SongCard({ song }: { song: SongOut }) {
         <FileTrigger allowsMultiple acceptedFileTypes={ACCEPT} onSelect={(files) => take([...(files ?? [])])}>
           <Button>Bring in…</Button>
         </FileTrigger>
+        <Button isDisabled={!song.tracks.length} onPress={() => void packSong(song.id, song.title)}>
+          Pack
+        </Button>
         <Remove songId={song.id} />
         <MainButton isDisabled={!ready} onPress={() => goTo(`/song/${song.id}`)}>
           Open

@@ -1,0 +1,1 @@
+"""All rows of one song, taken out of a database and into another."""
