@@ -9,7 +9,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.demo.build import FOLDER
-from glass_thread.formats.wav import write_wav
+from glass_thread.formats.wave.wav import write_wav
 from glass_thread.host.check import check_folder
 from glass_thread.host.server import host_server
 from tests.browser.test_air import AirCase

@@ -12,15 +12,15 @@ import soundfile as sf
 
 from glass_thread.core.signal.errors import AudioError, ParameterError
 from glass_thread.core.synthesis.dither import quantise
-from glass_thread.formats import bext
 from glass_thread.formats.analysis_json import analysis_document, contour_csv
 from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio, unpack
-from glass_thread.formats.bext import bext_chunk, read_time_reference
 from glass_thread.formats.curve_csv import read_curve
 from glass_thread.formats.edit_document import read_edits
 from glass_thread.formats.plain_data import note_from_data, note_to_data
 from glass_thread.formats.salvage import salvage
-from glass_thread.formats.wav import write_wav
+from glass_thread.formats.wave import bext
+from glass_thread.formats.wave.bext import bext_chunk, read_time_reference
+from glass_thread.formats.wave.wav import write_wav
 from glass_thread.store.files.disk import is_full
 from tests.signals import RATE, FolderCase, analysed_short
 

@@ -1,4 +1,4 @@
-"""What other programs take of a track at a step: melody as MIDI, notes as CSV and JSON, the tuned contour as CSV."""
+"""What other programs take of a track at a step, each in an open format."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response
 
 from ..services.folder.names import file_name
-from ..services.prints.interchange import contour_csv_of, melody, notes_csv, notes_document
+from ..services.prints.interchange import contour_csv_of, grid, labels, melody, notes_csv, notes_document, score
 from .context import desk
 from .schemas.queries import StepQuery
 from .schemas.sound import MelodyQuery
@@ -31,6 +31,34 @@ def get_melody(track_id: str, query_data: dict[str, Any]) -> Response:
     """The melody with tempo, meter, key and words; with pitch bend over `bend` semitones when that is not 0."""
     standing = desk().at(track_id, query_data["step"])
     return as_file(standing.track.name, melody(desk(), standing, bend_range=query_data["bend"]), ".mid", "audio/midi")
+
+
+@interchange_routes.get("/tracks/<track_id>/melody.musicxml")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "A MusicXML 4.0 score"})
+def get_score(track_id: str, query_data: dict[str, Any]) -> Response:
+    """The melody with its words as a score, by sixteenths."""
+    standing = desk().at(track_id, query_data["step"])
+    kind = "application/vnd.recordare.musicxml+xml"
+    return as_file(standing.track.name, score(desk(), standing), ".musicxml", kind)
+
+
+@interchange_routes.get("/tracks/<track_id>/notes.txt")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "One line a note: start, end, words"})
+def get_labels(track_id: str, query_data: dict[str, Any]) -> Response:
+    """Notes as tab-separated labels."""
+    standing = desk().at(track_id, query_data["step"])
+    return as_file(standing.track.name, labels(desk(), standing), " labels.txt", "text/plain")
+
+
+@interchange_routes.get("/tracks/<track_id>/notes.TextGrid")
+@interchange_routes.input(StepQuery, location="query")
+@interchange_routes.doc(responses={200: "A TextGrid with tiers for phrases, words and notes"})
+def get_grid(track_id: str, query_data: dict[str, Any]) -> Response:
+    """Phrases, words and notes as a TextGrid, in the time of the printed track."""
+    standing = desk().at(track_id, query_data["step"])
+    return as_file(standing.track.name, grid(desk(), standing), ".TextGrid", "text/plain")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.csv")

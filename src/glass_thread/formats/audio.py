@@ -16,9 +16,9 @@ from ..core.signal.errors import AudioError, CutOffError
 from ..core.signal.types import Floats
 from ..core.signal.validation import MAX_RATE, MIN_RATE, valid_audio
 from .atomic import put_in_place
-from .bext import read_time_reference
 from .truncation import is_cut_off
 from .watched_file import WatchedFile, watched
+from .wave.bext import read_time_reference
 
 LONGEST_S = 2 * 3600
 MOST_CHANNELS = 2

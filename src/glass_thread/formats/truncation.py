@@ -10,7 +10,7 @@ from typing import BinaryIO
 
 import soundfile as sf
 
-from .bext import read_chunks
+from .wave.bext import read_chunks
 
 _UNKNOWN = 0xFFFFFFFF
 _LONGEST_PAGE = 27 + 255 + 255 * 255

@@ -12,7 +12,7 @@ import soundfile as sf
 
 from glass_thread.core.signal.errors import AudioError, ConflictError, NotFoundError, ParameterError
 from glass_thread.formats.audio import read_audio
-from glass_thread.formats.wav import write_wav
+from glass_thread.formats.wave.wav import write_wav
 from glass_thread.host.check import check_folder
 from glass_thread.services.history.comps import make_comp
 from glass_thread.services.history.edit import edit

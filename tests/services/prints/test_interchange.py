@@ -2,9 +2,11 @@
 
 import csv
 import io
+from xml.etree import ElementTree
 
 import mido
 import numpy as np
+import parselmouth
 
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.song.beats import Meter, TempoChange, tempo_map
@@ -14,8 +16,21 @@ from glass_thread.formats.midi_melody import MelodyNote, melody_file, signature
 from glass_thread.services.history.comps import make_comp
 from glass_thread.services.history.edit import edit
 from glass_thread.services.history.versions import list_versions
-from glass_thread.services.prints.interchange import contour_csv_of, melody, notes_csv, notes_document, velocities
+from glass_thread.services.prints.cues import cues_of
+from glass_thread.services.prints.interchange import (
+    contour_csv_of,
+    grid,
+    labels,
+    melody,
+    notes_csv,
+    notes_document,
+    score,
+    velocities,
+)  # fmt: skip
+from glass_thread.services.prints.printing import print_file, request_print
+from glass_thread.services.session.sounding import sounding_notes
 from glass_thread.services.song.songs import change_song, change_track
+from glass_thread.services.work.here import run_task
 from tests.command import command
 from tests.services.case import TakeCase
 from tests.signals import REAL_TAKE
@@ -130,3 +145,56 @@ class CommandTest(TakeCase):
         self.assertEqual(sum(m.type == "note_on" for m in file.tracks[1]), int(done.stdout.split()[0]))
         bad = command("midi", REAL_TAKE, target, "--tempo", "4000")
         self.assertEqual((bad.returncode, bad.stderr.count("\n")), (2, 1))
+
+
+class OpenFormatsTest(TakeCase):
+    """Scores, labels and cue points of a tuned take with words."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        change_song(self.work, self.song.id, {"tonic": 2, "scale": "major", "tempo": 90.0, "bar_one_s": -0.5,
+                                              "markers": [{"bar": 1, "beat": 2.0, "text": "Verse"}]})  # fmt: skip
+        change_track(self.work, self.track.id, {"words": {"0": "hold me tight"}, "offset_s": 1.0})
+        self.do(type="tune", note_ids=list(self.now().content.notes))
+        self.notes = sounding_notes(self.desk, self.now())
+
+    def test_a_score_has_the_tuned_notes_and_the_words(self) -> None:
+        root = ElementTree.fromstring(score(self.desk, self.now()))
+        begun = [note for note in root.iter("note") if note.find("pitch") is not None
+                 and all(tie.get("type") != "stop" for tie in note.iter("tie"))]  # fmt: skip
+        self.assertEqual(len(begun), len(self.notes))
+        steps = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
+        found = [12 * (int(note.findtext("pitch/octave", "")) + 1) + steps[note.findtext("pitch/step", "")]
+                 + int(note.findtext("pitch/alter", "0")) for note in begun]  # fmt: skip
+        self.assertEqual(found, [round(note.verdict.tuned_midi) for note in self.notes])
+        self.assertEqual([one.text for one in root.iter("text")][:2], ["hold", "me"])
+        self.assertEqual(root.findtext("part-list/score-part/part-name"), self.track.name)
+
+    def test_labels_are_in_song_time_and_the_grid_in_that_of_the_print(self) -> None:
+        lines = [line.split("\t") for line in labels(self.desk, self.now()).splitlines()]
+        self.assertEqual(len(lines), len(self.notes))
+        self.assertAlmostEqual(float(lines[0][0]), self.notes[0].start_s + 1.0, places=5)
+        self.assertEqual(lines[0][2], "hold")
+        path = self.folder / "take.TextGrid"
+        path.write_text(grid(self.desk, self.now()), encoding="utf-8")
+        read, asked = parselmouth.read(str(path)), parselmouth.praat.call
+        self.assertEqual([asked(read, "Get tier name", i) for i in (1, 2, 3)], ["phrases", "words", "notes"])
+        self.assertAlmostEqual(read.xmax, self.track.duration_s, places=2)
+        self.assertAlmostEqual(asked(read, "Get end time of interval", 1, 1), self.notes[0].start_s, places=4)
+        self.assertEqual(asked(read, "Get label of interval", 1, 2), "hold me tight")
+
+    def test_prints_point_at_phrases_and_markers(self) -> None:
+        part = 100, round(self.track.duration_s * self.track.sample_rate) - 100
+        cues = cues_of(self.desk, self.now(), *part)
+        rate = self.track.sample_rate
+        self.assertIn((round(self.notes[0].start_s * rate) - 100, "hold me tight"), cues)
+        verse_s = -0.5 + 60.0 / 90.0 - 1.0  # before the track begins
+        self.assertLess(verse_s, 0.0)
+        self.assertNotIn("Verse", [text for _at, text in cues])
+        change_song(self.work, self.song.id, {"markers": [{"bar": 2, "beat": 1.0, "text": "Chorus"}]})
+        at = -0.5 + 4 * 60.0 / 90.0 - 1.0
+        self.assertIn((round(at * rate) - 100, "Chorus"), cues_of(self.desk, self.now(), *part))
+        task = request_print(self.desk, self.track.id, {"container": "wav", "bits": 24})
+        run_task(self.work, task.id)
+        data = print_file(self.desk, self.work.prints.get(task.id)).read_bytes()
+        self.assertIn(b"hold me tight\0", data[: data.index(b"data") + 400])

@@ -9,7 +9,7 @@ import soxr
 from glass_thread.core.measure.loudness import measure_loudness
 from glass_thread.core.signal.errors import NotFoundError, ParameterError
 from glass_thread.formats.audio import read_audio
-from glass_thread.formats.wav import write_wav
+from glass_thread.formats.wave.wav import write_wav
 from glass_thread.services.history.edit import undo
 from glass_thread.services.prints.changed import changed_counts
 from glass_thread.services.prints.mixing import request_mix

@@ -5,7 +5,7 @@ import soundfile as sf
 
 from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffError, ParameterError
 from glass_thread.core.song.keys import make_tuning
-from glass_thread.formats.wav import write_wav
+from glass_thread.formats.wave.wav import write_wav
 from glass_thread.services.session.desk import Desk
 from glass_thread.services.song.import_audio import import_audio, placed_apart
 from glass_thread.services.song.key_estimate import estimate_key

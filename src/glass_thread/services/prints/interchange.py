@@ -1,4 +1,4 @@
-"""What other programs take: the melody as MIDI, notes and edits as CSV and JSON, the tuned contour as CSV."""
+"""What other programs take: the melody as MIDI and as a score, notes as tables, labels and TextGrid, the contour."""
 
 from __future__ import annotations
 
@@ -7,12 +7,16 @@ from typing import Any
 
 import numpy as np
 
+from ...core.signal.units import pitch_label
 from ...formats.csv_table import csv_table
 from ...formats.midi_melody import MelodyNote, melody_file
+from ...formats.notation.labels import Label, label_lines, text_grid
+from ...formats.notation.musicxml import melody_score
 from ...formats.plain_data import gesture_to_data
 from ..session.desk import Desk, Standing
 from ..session.meters import keys_under, meters_of
 from ..session.sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
+from .cues import phrase_spans
 
 LOUDEST_VELOCITY, DB_A_TENTH = 112, 40.0  # velocity of the loudest notes; dB by which a note has a tenth of it
 COLUMNS = (
@@ -23,15 +27,47 @@ COLUMNS = (
 
 def melody(desk: Desk, standing: Standing, *, bend_range: int = 0) -> bytes:
     """The melody as a Standard MIDI file."""
+    title = f"{standing.song.title}, {standing.track.name}"
+    notes = _melody_notes(desk, standing, bend=bend_range > 0)
+    return melody_file(
+        notes, meters_of(standing.song), keys_under(standing.song, 0.0), title=title, bend_range=bend_range
+    )
+
+
+def score(desk: Desk, standing: Standing) -> bytes:
+    """The melody with its words as MusicXML."""
+    return melody_score(
+        _melody_notes(desk, standing), meters_of(standing.song), keys_under(standing.song, 0.0),
+        title=standing.song.title, part=standing.track.name,
+    )  # fmt: skip
+
+
+def labels(desk: Desk, standing: Standing) -> str:
+    """Notes as tab-separated labels in song seconds: start, end, and the word a note begins, or its pitch."""
+    notes = _melody_notes(desk, standing)
+    return label_lines(Label(one.start_s, one.end_s, one.lyric or pitch_label(one.number)) for one in notes)
+
+
+def grid(desk: Desk, standing: Standing) -> str:
+    """Phrases, words and pitches as a TextGrid, in the time of the printed track."""
+    sung, melody_notes = sounding_notes(desk, standing), _melody_notes(desk, standing)
+    places = [(note.start_s, note.end_s) for note in sung]
+    tiers = {
+        "phrases": [Label(*span) for span in phrase_spans(standing, sung)],
+        "words": [Label(a, b, one.lyric) for (a, b), one in zip(places, melody_notes, strict=True)],
+        "notes": [Label(a, b, pitch_label(note.verdict.tuned_midi))
+                  for (a, b), note in zip(places, sung, strict=True)],
+    }  # fmt: skip
+    return text_grid(tiers, desk.take(standing).length / standing.track.sample_rate)
+
+
+def _melody_notes(desk: Desk, standing: Standing, *, bend: bool = False) -> list[MelodyNote]:
+    """The notes that sound, with their words, in song seconds."""
     notes = sounding_notes(desk, standing)
     loud = velocities([note.level_db for note in notes])
-    found = [_melody_note(standing, note, velocity, bend=bend_range > 0)
+    found = [_melody_note(standing, note, velocity, bend=bend)
              for note, velocity in zip(notes, loud, strict=True)]  # fmt: skip
-    with_words = _with_words(standing, notes, found)
-    title = f"{standing.song.title}, {standing.track.name}"
-    return melody_file(
-        with_words, meters_of(standing.song), keys_under(standing.song, 0.0), title=title, bend_range=bend_range
-    )
+    return _with_words(standing, notes, found)
 
 
 def velocities(levels_db: Sequence[float]) -> list[int]:

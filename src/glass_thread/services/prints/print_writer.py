@@ -21,7 +21,7 @@ from ...core.signal.units import gain_to_db
 from ...core.signal.validation import in_range
 from ...core.synthesis.dither import quantise
 from ...formats.audio import AudioInfo, FlacWriter
-from ...formats.wav import WavWriter
+from ...formats.wave.wav import WavWriter
 from ..sound.sound import Block
 from .changed import Changed
 
@@ -81,14 +81,15 @@ def summary_from(values: Mapping[str, Any]) -> PrintSummary:
 
 @dataclass(frozen=True)
 class PrintForm:
-    """How a print is written: container, bits (32 is float), lowering in dB, its time stamp in samples, and its sample
-    rate where that is not the track's."""
+    """How a print is written: container, bits (32 is float), lowering in dB, its time stamp in samples, its sample rate
+    where that is not the track's, and, for WAV, samples of the print with the names of what begins there."""
 
     container: str
     bits: int
     lower_db: float = 0.0
     time_reference: int | None = None
     sample_rate: int | None = None
+    cues: tuple[tuple[int, str], ...] = ()
 
 
 def usual_depth(info: AudioInfo) -> int:
@@ -206,9 +207,10 @@ def _writer(path: Path, info: AudioInfo, form: PrintForm, frames: int) -> WavWri
     if form.container == "flac":
         return FlacWriter(path, rate, info.channels, bits=form.bits)
     stamp = form.time_reference
+    cues = [(round(at * rate / info.sample_rate), text) for at, text in form.cues]
     if stamp is not None and form.sample_rate:
         stamp = round(stamp * rate / info.sample_rate)
-    return WavWriter(path, rate, info.channels, frames, bits=form.bits, time_reference=stamp)
+    return WavWriter(path, rate, info.channels, frames, bits=form.bits, time_reference=stamp, cues=cues)
 
 
 def summarise(blocks: Blocks, info: AudioInfo, changed: Changed) -> PrintSummary:

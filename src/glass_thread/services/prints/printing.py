@@ -16,6 +16,7 @@ from ...formats.plain_data import content_to_data, keys_from_data, keys_to_data
 from ...store.records import Print, Song, Task, Track, Version
 from ..session.desk import Desk, Standing
 from .changed import Changed, changed_counts, comp_counts
+from .cues import cues_of
 from .handoff import refuse_overwriting
 from .print_layout import Layout, chosen_spans
 from .print_writer import PrintSummary, print_form, summarise
@@ -71,7 +72,8 @@ def request_prints(desk: Desk, steps: Sequence[tuple[str, str | None]], wanted: 
         layout = layout_of(desk, standing, wanted, shared)
         print_form(_info(desk, standing), **form_values(wanted))
         stamp = max(0, stamp_of(standing.song, standing.track) + layout.first)
-        frozen = {"keys": keys_to_data(standing.keys), "stamp": stamp}
+        cues = cues_of(desk, standing, layout.first, layout.length)
+        frozen = {"keys": keys_to_data(standing.keys), "stamp": stamp, "cues": cues}
         made.append((standing, {**wanted, "step_id": standing.step_id, **_made_from(desk, standing, wanted),
                                 "layout": asdict(layout), "frozen": frozen}))  # fmt: skip
     if wanted.get("handoff"):

@@ -12,8 +12,8 @@ from ...core.signal.errors import CutOffError, ParameterError
 from ...core.signal.types import Analysis
 from ...core.signal.validation import in_range
 from ...formats.audio import AudioInfo, AudioReader, probe_audio
-from ...formats.bext import read_time_reference
 from ...formats.salvage import salvage
+from ...formats.wave.bext import read_time_reference
 from ...store.files.audio_files import hash_of
 from ...store.records import Song, Task, Track
 from ..folder.workspace import Workspace

@@ -48,7 +48,8 @@ def _print_job(desk: Desk, task: Task) -> PrintJob:
     layout = layout_of_task(task.wanted) or Layout(0, desk.take(standing).length)
     stamp = task.wanted.get("frozen", {}).get("stamp", max(0, stamp_of(standing.song, track) + layout.first))
     form = print_form(desk.sound.info(track.audio_hash), **form_values(task.wanted))
-    form = replace(form, time_reference=stamp)
+    cues = tuple((at, text) for at, text in task.wanted.get("frozen", {}).get("cues", ()))
+    form = replace(form, time_reference=stamp, cues=cues)
     return PrintJob(**made_of(desk, standing), form=asdict(form), layout=asdict(layout))
 
 

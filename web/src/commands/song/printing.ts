@@ -123,11 +123,17 @@ export function hearPrint(id: string | null, onEnd: () => void): void {
   void report(() => audio.play());
 }
 
+/** Files that other programs take. */
+export type OtherKind =
+  | "melody.mid"
+  | "melody.musicxml"
+  | "notes.csv"
+  | "notes.json"
+  | "notes.txt"
+  | "notes.TextGrid"
+  | "contour.csv";
+
 /** Where a file for other programs is fetched from. */
-export function otherFile(
-  of: Printed,
-  kind: "melody.mid" | "notes.csv" | "notes.json" | "contour.csv",
-  bend = 0,
-): string {
+export function otherFile(of: Printed, kind: OtherKind, bend = 0): string {
   return api.otherFileUrl(of.trackId, kind, of.step, bend);
 }

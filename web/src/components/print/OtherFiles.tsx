@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-aria-components";
 import { useShallow } from "zustand/react/shallow";
-import { otherFile, printedIn } from "../../commands/song/printing";
+import { type OtherKind, otherFile, printedIn } from "../../commands/song/printing";
 import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { Picker } from "../ui/Picker";
@@ -18,7 +18,7 @@ const BENDS = [
 export function OtherFiles({ onClose }: { onClose: () => void }) {
   const [bend, setBend] = useState("0");
   const of = useEditor(useShallow(printedIn));
-  const link = (text: string, kind: Parameters<typeof otherFile>[1], semitones = 0) =>
+  const link = (text: string, kind: OtherKind, semitones = 0) =>
     of && (
       <Link href={otherFile(of, kind, semitones)} download>
         {text}
@@ -35,10 +35,19 @@ export function OtherFiles({ onClose }: { onClose: () => void }) {
       </span>
       <span />
       <Quiet>With tempo, meter, key and words; velocity follows the level.</Quiet>
+      <span>Score</span>
+      <span className="line">{link("Save as MusicXML", "melody.musicxml")}</span>
+      <span />
+      <Quiet>By sixteenths, with key, meter, tempo and words.</Quiet>
       <span>Notes</span>
       <span className="line">
         {link("Save as CSV", "notes.csv")}
         {link("Save as JSON, with all edits", "notes.json")}
+      </span>
+      <span>Labels</span>
+      <span className="line">
+        {link("Save as text, tabs between", "notes.txt")}
+        {link("Save as TextGrid", "notes.TextGrid")}
       </span>
       <span>Tuned contour</span>
       <span className="line">{link("Save as CSV", "contour.csv")}</span>

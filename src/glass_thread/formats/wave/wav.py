@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import struct
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 
-from ..core.signal.errors import TooLargeError
+from ...core.signal.errors import TooLargeError
 from .bext import bext_chunk
+from .cue_points import cue_chunks
 
-_LARGEST = 0xFFFFFFFF - 2048
+_LARGEST = 0xFFFFFFFF - (4 << 20)  # with room for the names of many cue points
 
 
 def _chunk(name: bytes, data: bytes) -> bytes:
@@ -28,7 +30,8 @@ def _packed(samples: np.ndarray, bits: int) -> bytes:
 
 
 class WavWriter:
-    """Writes integers of 16 or 24 `bits`, or 32-bit float, of a length that is known beforehand.
+    """Writes integers of 16 or 24 `bits`, or 32-bit float, of a length that is known beforehand; `cues` are samples
+    with the names of what begins there.
 
     Raises
     ------
@@ -37,8 +40,9 @@ class WavWriter:
     """
 
     def __init__(
-        self, path: Path, sample_rate: int, channels: int, frames: int, *, bits: int, time_reference: int | None = None
-    ) -> None:
+        self, path: Path, sample_rate: int, channels: int, frames: int, *, bits: int,
+        time_reference: int | None = None, cues: Sequence[tuple[int, str]] = (),
+    ) -> None:  # fmt: skip
         width = bits // 8
         size = frames * channels * width
         if size > _LARGEST:
@@ -53,6 +57,7 @@ class WavWriter:
             head += _chunk(b"fact", struct.pack("<I", frames))
         if time_reference is not None:
             head += _chunk(b"bext", bext_chunk(time_reference))
+        head += b"".join(_chunk(name, data) for name, data in cue_chunks(cues))
         head += b"data" + struct.pack("<I", size)
         self._bits, self._odd = bits, size & 1
         self._file = path.open("wb")

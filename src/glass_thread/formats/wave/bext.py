@@ -5,7 +5,7 @@ from __future__ import annotations
 import struct
 from pathlib import Path
 
-from ..core.signal.errors import AudioError
+from ...core.signal.errors import AudioError
 
 _FIXED_SIZE = 602
 _TIME_AT = 256 + 32 + 32 + 10 + 8

@@ -1,0 +1,1 @@
+"""WAV files: their samples, time stamps and cue points."""
