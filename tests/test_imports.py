@@ -41,6 +41,7 @@ SERVICE_ROOMS = {
     "prints": {"folder", "sound", "session", "history", "song", "report"},
     "files": {"sound", "voices", "history", "prints"},
     "work": {"folder", "sound", "session", "history", "prints"},
+    "access": {"folder"},
     "archive": {"folder", "session", "song"},
     "upkeep": {"folder", "session", "prints", "work"},
 }

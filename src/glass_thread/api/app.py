@@ -9,6 +9,8 @@ from apiflask import APIFlask
 from flask import Response, send_from_directory
 
 from .. import __version__
+from ..services.access.codes import Codes
+from ..services.access.guesses import Guesses
 from ..services.folder.workspace import Workspace
 from ..services.history.previews import Previews
 from ..services.session.desk import Desk
@@ -20,6 +22,9 @@ from ..store.files.audio_files import LARGEST_UPLOAD
 from .archives import archive_routes
 from .audio import audio_routes
 from .comps import comp_routes
+from .door.gate import PREFIX, Gate
+from .door.security import register_security
+from .door.sign_in import sign_in_routes
 from .edits import edit_routes
 from .errors import register_errors
 from .handoff import handoff_routes
@@ -29,7 +34,6 @@ from .keys import key_routes
 from .news import news_routes
 from .operation_schemas import describe_operations
 from .report import report_routes
-from .security import register_security
 from .song_steps import song_step_routes
 from .songs import song_routes
 from .stack import stack_routes
@@ -39,18 +43,19 @@ from .tune_passes import pass_routes
 from .versions import version_routes
 from .work import work_routes
 
-PREFIX = "/api/v1"
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "::1"})
 FRONT_END = Path(__file__).resolve().parent.parent / "web"
 
 
 @dataclass(frozen=True)
 class Settings:
-    """Hosts answered to, the token that workers show (none are let in without), the folder of the built front end."""
+    """Hosts answered to, the token that workers show (none are let in without), the folder of the built front end, and
+    the sign-in codes, where others than this machine reach the server."""
 
     allowed_hosts: frozenset[str] = LOOPBACK
     worker_token: str = ""
     front_end: Path = FRONT_END
+    codes: Codes | None = None
 
 
 def create_app(workspace: Workspace, settings: Settings | None = None) -> APIFlask:
@@ -76,16 +81,17 @@ def with_routes(chosen: Settings) -> APIFlask:
                    docs_path=None, static_folder=None)  # fmt: skip
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.extensions["worker_token"] = chosen.worker_token
+    gate = Gate(chosen.allowed_hosts, chosen.worker_token, LARGEST_UPLOAD + (1 << 20), chosen.codes)
+    app.extensions["gate"], app.extensions["guesses"] = gate, Guesses()
     app.json = Json(app)
     register_errors(app)
-    register_security(app, chosen.allowed_hosts)
+    register_security(app, gate)
     register_json_check(app)
     app.spec_processor(describe_operations)
     for routes in (
         song_routes, song_step_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes,
         task_routes, news_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes,
-        work_routes, archive_routes,
+        work_routes, archive_routes, sign_in_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

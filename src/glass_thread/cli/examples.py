@@ -4,7 +4,12 @@ from __future__ import annotations
 
 EXAMPLES: dict[str, tuple[str, ...]] = {
     "demo": ("demo", "demo --port 4400 --data /tmp/try"),
-    "serve": ("serve", "serve --data ~/songs --port 4400"),
+    "serve": (
+        "serve",
+        "serve --data ~/songs --port 4400",
+        "serve --host 0.0.0.0",
+        "serve --behind-proxy --name studio.example.org",
+    ),
     "worker": ("worker --server http://studio:4380",),
     "analyse": ("analyse take.wav", "analyse take.wav --json found.json --f0 pitch.csv --sensitivity 1"),
     "tune": (
@@ -41,6 +46,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     "pack": ("pack 'Lanterns on the Quay' lanterns.gtsong", "pack 3f2a…c1 song.gtsong --data ~/songs"),
     "unpack": ("unpack lanterns.gtsong", "unpack lanterns.gtsong --data ~/songs"),
     "backup": ("backup ~/songs-monday", "backup /mnt/disk/songs --data ~/songs"),
+    "codes": ("codes", "codes --add 'the laptop'", "codes --add client --listening", "codes --withdraw client"),
     "bench": ("bench --voices tenor,alto --minutes 1", "bench edits", "bench edits --only hostile --json out.json"),
     "build-demo": ("build-demo",),
     "warm": ("warm",),

@@ -17,7 +17,7 @@ from .quick_scipy import leave_documentation_out
 VERBS = {"serve": "serve", "demo": "serve", "worker": "worker", "analyse": "analyse", "tune": "tune",
          "follow": "follow", "double": "derive", "harmony": "derive", "midi": "midi", "host": "host",
          "versions": "versions", "sheet": "sheet", "singer": "singer", "tidy": "tidy", "check": "check",
-         "rescue": "rescue", "pack": "pack", "unpack": "pack", "backup": "backup", "bench": "bench",
+         "rescue": "rescue", "pack": "pack", "unpack": "pack", "backup": "backup", "codes": "codes", "bench": "bench",
          "build-demo": "build_demo", "warm": "build_demo",
          "openapi": "schema"}  # fmt: skip
 

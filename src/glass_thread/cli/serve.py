@@ -12,9 +12,10 @@ import time
 from pathlib import Path
 
 from ..api.app import FRONT_END, LOOPBACK, Settings, create_app
-from ..api.http_server import serve
+from ..api.door.http_server import serve
 from ..core.signal.errors import ParameterError
 from ..demo.build import ensure_demo
+from ..services.access.codes import Code, Codes
 from ..services.folder.folder_lock import folder_lock
 from ..services.folder.workspace import default_data_folder, open_workspace, tidy
 from ..services.sound.warm_up import warm_up
@@ -25,6 +26,7 @@ from ..services.work.token import server_token
 
 DEFAULT_PORT = 4380
 MOST_WORKERS = 64
+EVERYWHERE = {"0.0.0.0": "127.0.0.1", "::": "::1"}
 
 
 def register(verbs: argparse._SubParsersAction) -> None:
@@ -37,6 +39,14 @@ def register(verbs: argparse._SubParsersAction) -> None:
         parser.add_argument(
             "--workers", type=int, default=own_workers.cores(), metavar="N",
             help="how many tasks this machine does at a time (default: one a core; 0: only other machines work)",
+        )  # fmt: skip
+        parser.add_argument(
+            "--name", action="append", default=[], metavar="HOST",
+            help="another name that the server is reached by, such as studio.example.org; may be given again",
+        )  # fmt: skip
+        parser.add_argument(
+            "--behind-proxy", action="store_true",
+            help="a reverse proxy with TLS stands before it; what that says of its clients is trusted",
         )  # fmt: skip
         parser.add_argument("--front-end", type=Path, default=FRONT_END, help=argparse.SUPPRESS)
         parser.set_defaults(run=run, with_demo=name == "demo")
@@ -66,7 +76,9 @@ def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) ->
     workspace.audio.clean()
     tidy(workspace)
     take_up_again(workspace)
-    app = create_app(workspace, Settings(LOOPBACK | {chosen.host}, token, chosen.front_end.resolve()))
+    codes = Codes(folder) if chosen.behind_proxy or chosen.host not in LOOPBACK else None
+    hosts = LOOPBACK | {chosen.host, *chosen.name} | (own_names() if codes else frozenset())
+    app = create_app(workspace, Settings(hosts, token, chosen.front_end.resolve(), codes))
     queue = JobQueue(token, folder)
     queue.clear()
     foreman = app.extensions["foreman"]
@@ -76,14 +88,31 @@ def _serve(chosen: argparse.Namespace, folder: Path, listener: socket.socket) ->
     )
     keeper.start()
     threading.Thread(target=_prepare_engine, daemon=True).start()
-    _say(f"Glass Thread is at {_address(chosen.host, chosen.port)}/  (data in {folder}; Ctrl+C stops it)")
+    _greet(chosen, folder, codes)
     try:
-        serve(app, listener)
+        serve(app, listener, behind_proxy=chosen.behind_proxy)
     finally:
         stop.set()
         wake.set()
         keeper.join()
         workspace.close()
+
+
+def _greet(chosen: argparse.Namespace, folder: Path, codes: Codes | None) -> None:
+    """Say where the program is and, when others reach it, how they come in."""
+    where = [_address(chosen.host, chosen.port)]
+    if codes and chosen.host in EVERYWHERE:
+        where = [_address(own_address() or socket.gethostname(), chosen.port)]
+    if chosen.behind_proxy:
+        where += [f"https://{name}" for name in chosen.name]
+    _say(f"Glass Thread is at {'/ and '.join(where)}/  (data in {folder}; Ctrl+C stops it)")
+    if codes is None:
+        return
+    code: Code = codes.all()[0]
+    _say(f"Sign in with the code {code.text}, or open {where[-1]}/#sign-in={code.text}")
+    if not chosen.behind_proxy:
+        _say("Whoever shares this network could listen in, as the traffic is plain: put a proxy with TLS before it "
+             "(docs/security.md).")  # fmt: skip
 
 
 def _say(sentence: str) -> None:
@@ -96,8 +125,23 @@ def _address(host: str, port: int) -> str:
 
 def _own_address(chosen: argparse.Namespace) -> str:
     """Where the server's own workers reach it."""
-    everywhere = {"0.0.0.0": "127.0.0.1", "::": "::1"}
-    return _address(everywhere.get(chosen.host, chosen.host), chosen.port)
+    return _address(EVERYWHERE.get(chosen.host, chosen.host), chosen.port)
+
+
+def own_address() -> str:
+    """The address by which this machine reaches others; empty without a network."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as asked:
+        try:
+            asked.connect(("192.0.2.1", 9))  # an address for documentation (RFC 5737); nothing is sent
+            return str(asked.getsockname()[0])
+        except OSError:
+            return ""
+
+
+def own_names() -> frozenset[str]:
+    """The names that this machine goes by in its network; addresses need none."""
+    name = socket.gethostname().lower()
+    return frozenset({name, f"{name.split('.')[0]}.local", name.split(".")[0]})
 
 
 def _listen(host: str, port: int) -> socket.socket:

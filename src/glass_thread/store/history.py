@@ -21,7 +21,7 @@ from .database import Database
 from .finding import Finder, record_of
 from .models import SnapshotRow, StepRow, TrackRow, VersionRow
 from .records import Step, StepEntry, Version, new_id
-from .song_log import Pair, log_step, mark
+from .song_log import Pair, log_step, made_by, mark
 from .step_walks import NO_STEP, ancestors, first_of_line, line_after, line_of, nearest_snapshot, on_the_way, step_row
 
 AS_FOUND = "As found"
@@ -147,7 +147,7 @@ class History:
                 row = StepRow(id=new_id(), track_id=version.track_id, parent_id=parent.id,
                               line=line_after(session, parent), number=parent.number + 1, label=one.label,
                               operation=one.operation, change=one.change, created_at=time.time(),
-                              shared=shared)  # fmt: skip
+                              shared=shared, made_by=made_by.get())  # fmt: skip
                 session.add(row)
                 version.head_id = version.tip_id = row.id
                 session.flush()
@@ -343,7 +343,9 @@ def _version_at(session: Session, version_id: str, base: str) -> VersionRow:
 
 
 def _entry(row: StepRow, at_s: float | None = None) -> StepEntry:
-    return StepEntry(row.id, row.parent_id, row.line, row.number, row.label, row.created_at, at_s, row.shared)
+    return StepEntry(
+        row.id, row.parent_id, row.line, row.number, row.label, row.created_at, at_s, row.shared, row.made_by
+    )
 
 
 def first_place(change: dict[str, Any]) -> float | None:

@@ -53,6 +53,7 @@ class SongStepRow(Base):
     label: Mapped[str]
     change: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
     created_at: Mapped[float]
+    made_by: Mapped[str] = mapped_column(default="")
 
 
 class TrackRow(Base):
@@ -111,6 +112,7 @@ class StepRow(Base):
     operation: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")
     change: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True, deferred_group="what")
     created_at: Mapped[float]
+    made_by: Mapped[str] = mapped_column(default="")
 
 
 class VersionRow(Base):

@@ -49,7 +49,7 @@ class Song:
 @dataclass(frozen=True)
 class SongStep:
     """One step of a song, as it stands in its list: done, undone, or left behind when others were done after it was
-    undone."""
+    undone; `made_by` names the sign-in code that it was made with, "" on the machine itself."""
 
     id: str
     song_id: str
@@ -58,6 +58,7 @@ class SongStep:
     state: str
     label: str
     created_at: float
+    made_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -120,11 +121,13 @@ class Step:
     change: dict[str, Any]
     created_at: float
     shared: str | None = None
+    made_by: str = ""
 
 
 @dataclass(frozen=True)
 class StepEntry:
-    """A step as it stands in a list: without what it changed, but with the time in the track where it did."""
+    """A step as it stands in a list: without what it changed, but with the time in the track where it did, and with the
+    name of the sign-in code that it was made with, "" on the machine itself."""
 
     id: str
     parent_id: str | None
@@ -134,6 +137,7 @@ class StepEntry:
     created_at: float
     at_s: float | None
     shared: str | None = None
+    made_by: str = ""
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping, Sequence
+from contextvars import ContextVar
 from typing import Any, NamedTuple
 
 from sqlalchemy import delete, func, select, update
@@ -21,6 +22,8 @@ from .finding import Finder
 from .models import SongRow, SongStepRow, TrackRow
 from .records import SongStep, new_id
 
+# Who makes what is stored now: the name of the sign-in code of a request, "" on the machine itself.
+made_by: ContextVar[str] = ContextVar("made_by", default="")
 DONE, UNDONE, LEFT = "done", "undone", "left"
 OF_SONGS = frozenset({
     "title", "tonic", "scale", "classes", "reference_hz", "reference_key", "temperament", "key_changes", "key_chosen",
@@ -125,10 +128,10 @@ def log_step(
         update(SongStepRow).where(SongStepRow.song_id == song_id, SongStepRow.state == UNDONE).values(state=LEFT)
     )
     row = SongStepRow(id=step_id or new_id(), song_id=song_id, number=number, turn=turn, state=DONE, label=label,
-                      change=change, created_at=time.time())  # fmt: skip
+                      change=change, created_at=time.time(), made_by=made_by.get())  # fmt: skip
     session.add(row)
     session.flush()
-    return SongStep(row.id, song_id, number, turn, DONE, label, row.created_at)
+    return SongStep(row.id, song_id, number, turn, DONE, label, row.created_at, row.made_by)
 
 
 def mark(session: Session, step_id: str, state: str) -> None:

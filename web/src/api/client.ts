@@ -45,6 +45,7 @@ import type {
   ScalesOut,
   SongChangeIn,
   RemovedOut,
+  SignedInOut,
   SongMovedOut,
   SongOut,
   SongsOut,
@@ -75,6 +76,9 @@ import { ApiError } from "./errors";
 const PREFIX = "/api/v1";
 const STEPS_AT_ONCE = 60;
 
+/** What the page is told when the server wants a code first. */
+export const SIGNED_OUT = "signed-out";
+
 async function request(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
@@ -84,6 +88,7 @@ async function request(path: string, init?: RequestInit): Promise<Response> {
     throw new ApiError("The program does not answer. Is it still running? Nothing you did before is lost.", 0);
   }
   if (!response.ok) {
+    if (response.status === 401) window.dispatchEvent(new Event(SIGNED_OUT));
     const body = (await response.json().catch(() => ({}))) as { message?: string; reason?: string };
     throw new ApiError(body.message ?? `The request failed (${response.status}).`, response.status, body.reason);
   }
@@ -129,6 +134,9 @@ export type At = { step: string } | { preview: string };
 const post = <T>(path: string, body?: unknown, signal?: AbortSignal): Promise<T> => json<T>(path, "POST", body, signal);
 
 export const api = {
+  signedIn: () => json<SignedInOut>("/sign-in"),
+  signIn: (code: string) => post<SignedInOut>("/sign-in", { code }),
+  signOut: () => json<undefined>("/sign-in", "DELETE"),
   songs: () => json<SongsOut>("/songs"),
   song: (id: string) => json<SongOut>(`/songs/${id}`),
   createSong: (title: string) => post<SongOut>("/songs", { title }),

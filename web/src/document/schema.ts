@@ -2554,6 +2554,10 @@ export type StepOut = {
     created_at: number;
     line: number;
     at_s: number | null;
+    /**
+     * the sign-in code it was made with; empty on the machine
+     */
+    made_by: string;
 };
 
 export type EditIn = {
@@ -2715,6 +2719,10 @@ export type SongStepOut = {
      */
     state: string;
     created_at: number;
+    /**
+     * the sign-in code it was made with; empty on the machine
+     */
+    made_by: string;
 };
 
 export type TempoEstimateOut = {
@@ -3004,6 +3012,26 @@ export type MidiTempoOut = {
 
 export type ArchiveIn = {
     file: Blob | File;
+};
+
+export type SignInIn = {
+    code: string;
+};
+
+export type SignedInOut = {
+    /**
+     * whether this server lets anybody in without a code
+     */
+    needed: boolean;
+    signed_in: boolean;
+    /**
+     * of the code this browser came in with
+     */
+    name: string;
+    /**
+     * false for one that may only listen
+     */
+    may_change: boolean;
 };
 
 export type SweptOut = {

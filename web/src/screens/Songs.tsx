@@ -2,6 +2,7 @@ import { useEffect, useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Removed } from "../components/songs/Removed";
+import { SignedIn } from "../components/songs/SignedIn";
 import { SongCard } from "../components/songs/SongCard";
 import { Button, Field, MainButton, Quiet } from "../components/ui/controls";
 import { Picker } from "../components/ui/Picker";
@@ -83,9 +84,12 @@ export function Songs() {
     <Layout>
       <div className="top">
         <h1>Glass Thread</h1>
-        <Button onPress={() => setNight(!night)} aria-pressed={night}>
-          {night ? "☾ Night" : "☼ Daylight"}
-        </Button>
+        <span className="many">
+          <SignedIn />
+          <Button onPress={() => setNight(!night)} aria-pressed={night}>
+            {night ? "☾ Night" : "☼ Daylight"}
+          </Button>
+        </span>
       </div>
       <NewSong />
       {songs?.length === 0 && <Beginning />}

@@ -24,6 +24,7 @@ class StepOut(Schema):
     created_at = Float(required=True)
     line = Integer(required=True)
     at_s = Float(required=True, allow_none=True)
+    made_by = String(required=True, metadata={"description": "the sign-in code it was made with; empty on the machine"})
 
 
 class VersionOut(Schema):

@@ -14,6 +14,7 @@ class SongStepOut(Schema):
     label = String(required=True)
     state = String(required=True, metadata={"description": "done, undone or left"})
     created_at = Float(required=True)
+    made_by = String(required=True, metadata={"description": "the sign-in code it was made with; empty on the machine"})
 
 
 class SongStepsOut(Schema):

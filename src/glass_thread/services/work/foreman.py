@@ -16,7 +16,7 @@ from ...store.files.disk import sentence_of
 from ...store.records import Task
 from ..folder.faults import record_fault
 from ..session.desk import Desk
-from .jobs import Job, Outcome, job_to_data
+from .jobs import Job, Outcome, content_names, job_to_data
 from .making import job_of, settle
 from .tasks import give_up
 
@@ -43,6 +43,7 @@ class Foreman:
         self._lock = threading.RLock()
         self._heard: dict[str, tuple[str, float]] = {}  # task: its worker, and when it was last heard of
         self._sent: dict[str, float] = {}
+        self._named: dict[str, frozenset[str]] = {}  # task: the content that its job names
         self._deaths: Counter[str] = Counter()
         self._settling: set[str] = set()  # done by their workers, and being taken in
 
@@ -76,8 +77,15 @@ class Foreman:
             return
         job = self.job(task)
         if job is not None:
-            queue.put(task.id, job_to_data(job))
+            data = job_to_data(job)
+            self._named[task.id] = content_names(data)
+            queue.put(task.id, data)
             self._sent[task.id] = time.monotonic()
+
+    def is_named(self, content: str) -> bool:
+        """Whether a job that is being worked on, or waits to be, needs some content."""
+        with self._lock:
+            return any(content in names for names in self._named.values())
 
     def begin(self, task_id: str, worker: str) -> bool:
         """A worker takes a task on; False when somebody else has it or it is no longer to be done."""
@@ -181,3 +189,4 @@ class Foreman:
     def _forget(self, task: Task) -> None:
         self._heard.pop(task.id, None)
         self._sent.pop(task.id, None)
+        self._named.pop(task.id, None)

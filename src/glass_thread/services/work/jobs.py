@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+from collections.abc import Mapping
 from contextlib import AbstractContextManager
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
@@ -14,6 +16,7 @@ from ...core.signal.types import Analysis
 from ...formats.audio import AudioReader
 from ...formats.plain_data import content_from_data, keys_from_data
 from ...store.files.analysis_cache import write_analysis
+from ...store.files.audio_files import NAME_BY_CONTENT
 from ..prints.changed import Changed, changed_counts, comp_counts
 from ..prints.mix import MixPart, mixed
 from ..prints.print_layout import Layout, laid_out
@@ -146,6 +149,11 @@ class MixJob:
 Job = ScanJob | AnalyseJob | PrintJob | MixJob
 _KINDS: dict[str, type[Job]] = {"scan": ScanJob, "analyse": AnalyseJob, "print": PrintJob, "mix": MixJob}
 _NAMES = {kind: name for name, kind in _KINDS.items()}
+
+
+def content_names(data: Mapping[str, Any]) -> frozenset[str]:
+    """All names by content in a job as plain data: what its worker may fetch."""
+    return frozenset(NAME_BY_CONTENT.findall(json.dumps(data)))
 
 
 def job_to_data(job: Job) -> dict[str, Any]:

@@ -17,7 +17,7 @@ from ...core.signal.errors import ParameterError
 from ..database import MIGRATIONS_KNOWN, Database, laid_out
 from .rows import TABLES
 
-OLDEST = "0014"  # what the first release with archives laid out
+OLDEST = "0015"  # what the first release with archives laid out
 LARGEST_NUMBER = 1e12
 _ID = re.compile(r"[0-9a-f]{32}")
 # What no history has, as a question after rows of it.

@@ -17,13 +17,13 @@ from ...formats.audio import AudioReader
 
 LARGEST_UPLOAD = 2 * 1024**3
 _BLOCK = 1 << 20
-_NAME = re.compile(r"[0-9a-f]{64}(-[\w.]{1,16})?")
+NAME_BY_CONTENT = re.compile(r"[0-9a-f]{64}(?:-[\w.]{1,16})?")
 _PRINT = re.compile(r"[0-9a-f]{32}\.\w{1,8}")
 
 
 def content_name(name: str) -> str:
     """A name by content as it came, from wherever that was; AudioError when it is none, and so perhaps a path."""
-    if not _NAME.fullmatch(name):
+    if not NAME_BY_CONTENT.fullmatch(name):
         raise AudioError("What is asked for has no name by content.")
     return name
 

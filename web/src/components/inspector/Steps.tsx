@@ -70,6 +70,11 @@ export function CompSteps() {
   return <StepsOf version={version} jump={(step) => void jumpComp(step)} />;
 }
 
+/** With which sign-in code a step was made, when it was not made on the machine itself. */
+export function byWhom(step: { made_by: string }): string {
+  return step.made_by ? ` · ${step.made_by}` : "";
+}
+
 function StepsOf({ version, jump }: { version: VersionOut | undefined; jump: (step: string) => void }) {
   const list = useSteps(version?.id);
   const readOnly = version?.read_only ?? false;
@@ -84,7 +89,7 @@ function StepsOf({ version, jump }: { version: VersionOut | undefined; jump: (st
       aria-current={!beside && one.number === list.head ? "step" : undefined}
     >
       <PlainButton isDisabled={readOnly} onPress={() => jump(one.id)}>
-        {`${one.number}  ${one.label}${beside ? ` (${beside.steps} aside)` : ""}`}
+        {`${one.number}  ${one.label}${beside ? ` (${beside.steps} aside)` : ""}${byWhom(one)}`}
       </PlainButton>
       {!ofComp && (
         <PlainButton aria-label={`Make a version from step ${one.number}`} onPress={() => setFrom(one)}>

@@ -1,4 +1,5 @@
 import styled from "styled-components";
+import { byWhom } from "../../inspector/Steps";
 import type { SongStepOut } from "../../../document/schema";
 import { aheadIn, redoSong, undoSong, useSongSteps } from "../../../commands/song/song_steps";
 import { showWindow } from "../../../session/view";
@@ -69,7 +70,7 @@ function Listed({ steps }: { steps: readonly SongStepOut[] }) {
       {steps.map((step) => (
         <li key={step.id} data-state={step.state} aria-current={step.id === current ? "step" : undefined}>
           <span>{step.number}</span>
-          <span title={ASIDE[step.state]}>{step.label}</span>
+          <span title={ASIDE[step.state]}>{step.label + byWhom(step)}</span>
         </li>
       ))}
     </List>
