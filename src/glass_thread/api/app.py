@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -82,7 +83,7 @@ def with_routes(chosen: Settings) -> APIFlask:
     app.config["MAX_CONTENT_LENGTH"] = LARGEST_UPLOAD + (1 << 20)
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     gate = Gate(chosen.allowed_hosts, chosen.worker_token, LARGEST_UPLOAD + (1 << 20), chosen.codes)
-    app.extensions["gate"], app.extensions["guesses"] = gate, Guesses()
+    app.extensions["gate"], app.extensions["guesses"], app.extensions["packing"] = gate, Guesses(), threading.Lock()
     app.json = Json(app)
     register_errors(app)
     register_security(app, gate)

@@ -22,6 +22,7 @@ from ..core.signal.errors import (
 from ..services.folder.faults import record_fault
 from ..store.files.disk import is_full, storage_sentence
 from .context import workspace
+from .door.echo import without_echo
 
 STATUS: dict[type[GlassThreadError], int] = {
     NotFoundError: 404,
@@ -43,7 +44,7 @@ def register_errors(app: APIFlask) -> None:
 
     @app.errorhandler(GlassThreadError)
     def expected(error: GlassThreadError) -> tuple[Response, int]:
-        body: dict[str, Any] = {"message": str(error)}
+        body: dict[str, Any] = {"message": without_echo(str(error))}
         if isinstance(error, StaleEditError):
             body["head"] = error.current
         if isinstance(error, CutOffError):
@@ -56,14 +57,14 @@ def register_errors(app: APIFlask) -> None:
 
     @app.error_processor
     def schema(error: HTTPError) -> tuple[dict[str, Any], int, Any]:
-        return {"message": _first_problem(error)}, error.status_code, error.headers
+        return {"message": without_echo(_first_problem(error))}, error.status_code, error.headers
 
     @app.errorhandler(HTTPException)  # after the processor, which takes these over and drops their sentences
     def plain(error: HTTPException) -> tuple[Response, int, dict[str, str]]:
         headers = {name: value for name, value in error.get_headers() if name.lower() != "content-type"}
         fault = getattr(error, "original_exception", None)
         said = record_fault(workspace().folder, _trace(fault)) if fault else error.description or error.name
-        return jsonify({"message": said}), error.code or 500, headers
+        return jsonify({"message": without_echo(said)}), error.code or 500, headers
 
 
 def _trace(fault: BaseException) -> str:

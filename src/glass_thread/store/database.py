@@ -32,7 +32,8 @@ class Database:
         path.parent.mkdir(parents=True, exist_ok=True)
         self._path = path
         url = URL.create("sqlite", database=str(path))  # whatever is in its name
-        self.engine: Engine = create_engine(url, connect_args={"timeout": 20})
+        # As many connections as threads ask for: one that has a connection and waits for a second one waits for itself.
+        self.engine: Engine = create_engine(url, connect_args={"timeout": 20}, max_overflow=-1)
         event.listen(self.engine, "connect", _prepare_connection)
         self._session = sessionmaker(self.engine, expire_on_commit=False)
         self._upgrade()

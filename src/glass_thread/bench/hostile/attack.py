@@ -26,6 +26,7 @@ from ...services.work.here import run_task
 from ...store.database import MIGRATIONS_KNOWN, laid_back
 from ..speed.edits import bench_hostile
 from ..speed.engineer import Engineer
+from .access import attack_with_access
 from .files import RATE, hostile_files, short_take, sound_file
 from .histories import DrawnHistory
 from .victim import Victim
@@ -248,4 +249,5 @@ ATTACKS: dict[str, Callable[[], Table]] = {
     "A full disk on a small mounted folder": attack_with_a_full_disk,
     "Two servers on one folder": attack_with_a_second_server,
     "Hostile workers and messages": attack_with_workers,
+    "Access from other machines": attack_with_access,
 }

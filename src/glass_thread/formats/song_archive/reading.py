@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from ...core.signal.errors import ParameterError
 from .manifest import MANIFEST, Manifest, Member, broken, read_manifest, strict_json
 
 MOST_MEMBERS = 20_000
@@ -17,7 +19,9 @@ LONGEST_LINE = 64 << 20  # a pass over an hour of singing is a line of some 3 MB
 LARGEST_TABLE = 4 << 30
 MOST_PACKED = 200  # times that rows may be larger than they are in the file; a long history of the demo has 12
 _BLOCK = 1 << 20
-_UNREADABLE = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, UnicodeDecodeError)
+# What reading a damaged zip may end in: a place before its beginning is an OSError.
+_UNREADABLE = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, NotImplementedError, RuntimeError, OSError,
+               ValueError, OverflowError)  # fmt: skip
 
 
 class ArchiveReader:
@@ -110,6 +114,8 @@ class ArchiveReader:
                     if left < 0:
                         raise broken(f"{path} is longer than it says.")
                     yield block
+        except ParameterError:
+            raise
         except _UNREADABLE as error:
             raise broken(f"{path} is damaged.") from error
 

@@ -51,15 +51,15 @@ def pack(workspace: Workspace, song_id: str, target: Path) -> None:
     AudioError
         When a file of it is missing from the data folder.
     """
-    song = workspace.songs.get(song_id)
+    about = _about(workspace, workspace.songs.get(song_id))
     with song_rows(workspace.database, song_id) as rows:
         unready = rows.unready()
         if unready:
             raise ConflictError(f"“{unready[0]}” is still being looked at; pack the song when it is ready.")
-        write_whole(target, lambda part: _write(workspace, song, rows, part))
+        write_whole(target, lambda part: _write(workspace, about, rows, part))
 
 
-def _write(workspace: Workspace, song: Song, rows: SongRows, path: Path) -> None:
+def _write(workspace: Workspace, about: dict[str, Any], rows: SongRows, path: Path) -> None:
     writer = ArchiveWriter(path)
     recordings, analyses, prints = rows.files()
     for name in TABLES:
@@ -76,7 +76,7 @@ def _write(workspace: Workspace, song: Song, rows: SongRows, path: Path) -> None
         source = workspace.audio.print_path(file)
         if source.is_file():  # a print that was taken away by hand leaves its row
             writer.add_file(f"prints/{number:02d} {file_name(name)}", "print", file, source)
-    writer.finish(_about(workspace, song), f"Glass Thread {__version__}", NEWEST)
+    writer.finish(about, f"Glass Thread {__version__}", NEWEST)
 
 
 def _about(workspace: Workspace, song: Song) -> dict[str, Any]:
