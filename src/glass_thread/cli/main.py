@@ -45,6 +45,9 @@ def main(arguments: list[str] | None = None) -> int:
     except GlassThreadError as error:
         print(f"glass-thread: {error}", file=sys.stderr)
         return 2
+    except BrokenPipeError:  # whoever read what is said has read enough
+        sys.stderr.close()
+        return 0
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
         print(f"glass-thread: {error.filename or 'The data folder'} cannot be used: {reason}.", file=sys.stderr)
