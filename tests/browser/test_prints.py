@@ -3,6 +3,7 @@
 import re
 import threading
 from pathlib import Path
+from xml.etree import ElementTree
 
 import mido
 import numpy as np
@@ -109,6 +110,12 @@ class ListTest(PrintCase):
         bent = mido.MidiFile(self.saved("Save as MIDI"))
         self.assertTrue(any(m.type == "pitchwheel" for m in bent.tracks[1]))
         self.assertIn("tuned_midi", self.saved("Save as CSV").read_text().splitlines()[0])
+        score = ElementTree.parse(self.saved("Save as MusicXML")).getroot()
+        self.assertEqual(score.findtext("work/work-title"), "Lanterns on the Quay")
+        self.assertEqual([one.text for one in score.iter("text")][:3], ["Slow", "tide", "turns"])
+        labels = self.saved("Save as text, tabs between").read_text().splitlines()
+        self.assertEqual((len(labels), labels[0].split("\t")[2]), (len(self.notes()), "Slow"))
+        self.assertIn('class = "IntervalTier"', self.saved("Save as TextGrid").read_text())
         window.get_by_role("button", name="Close").click()
 
 

@@ -179,7 +179,8 @@ def version_data(version: Version) -> dict[str, Any]:
 def step_data(step: Step | StepEntry) -> dict[str, Any]:
     """A step for `StepOut`, without what it changed."""
     return {"id": step.id, "parent_id": step.parent_id, "number": step.number, "label": step.label,
-            "created_at": step.created_at, "line": step.line, "at_s": getattr(step, "at_s", None)}  # fmt: skip
+            "created_at": step.created_at, "line": step.line, "at_s": getattr(step, "at_s", None),
+            "made_by": step.made_by}  # fmt: skip
 
 
 def done_data(done: Done) -> dict[str, Any]:
