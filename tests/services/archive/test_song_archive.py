@@ -279,6 +279,7 @@ HURTS: dict[str, tuple[Callable[[Members, dict[str, Any]], None], str]] = {
     "steps in a circle": (_cycle, "follows none"),
     "a step of nobody": (with_value("step", 1, track_id="0" * 32), "belong to others"),
     "a change of nothing": (with_value("step", 1, change={"n0001": [None, {"x": 1}]}), "cannot be"),
+    "a change that is no JSON": (with_value("step", 1, change=""), "“change”"),
     "a change that is a number": (with_value("step", 1, change=3), "“change”"),
     "a tempo that nobody beats": (with_value("song", 0, tempo=-3.0), "cannot be"),
     "a key that there is none of": (with_value("song", 0, scale="blue"), "cannot be"),

@@ -27,6 +27,7 @@ from ...store.database import MIGRATIONS_KNOWN, laid_back
 from ..speed.edits import bench_hostile
 from ..speed.engineer import Engineer
 from .access import attack_with_access
+from .archives import attack_with_rows
 from .files import RATE, hostile_files, short_take, sound_file
 from .histories import DrawnHistory
 from .victim import Victim
@@ -250,4 +251,5 @@ ATTACKS: dict[str, Callable[[], Table]] = {
     "Two servers on one folder": attack_with_a_second_server,
     "Hostile workers and messages": attack_with_workers,
     "Access from other machines": attack_with_access,
+    "Archives with wrong rows": lambda: attack_with_rows(begin_with_two_takes),
 }

@@ -105,6 +105,13 @@ def _look_through(connection: sqlite3.Connection, name: str) -> None:
                 raise ParameterError(f"rows of “{name}” have a “{column}” that cannot be.")
 
 
+def _nested(text: str) -> bool:
+    try:
+        return isinstance(json.loads(text), (dict, list))
+    except (ValueError, RecursionError):
+        return False
+
+
 def _fits(kind: Any, column: str, value: object) -> bool:
     if isinstance(kind, Boolean):
         return value in (0, 1)
@@ -113,7 +120,7 @@ def _fits(kind: Any, column: str, value: object) -> bool:
         fine = isinstance(value, int if whole else (int, float)) and math.isfinite(value)
         return fine and abs(value) <= LARGEST_NUMBER  # type: ignore[arg-type]
     if isinstance(kind, JSON):
-        return isinstance(value, str) and isinstance(json.loads(value), (dict, list))
+        return isinstance(value, str) and _nested(value)
     if not isinstance(value, str):
         return False
     ids = column == "id" or (column.endswith("_id") and column != "analysis_id") or column in ("shared", "derived_from")
