@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 import json
 import random
+import shutil
+import tempfile
 import zipfile
 from collections.abc import Callable
 from pathlib import Path
@@ -12,6 +14,7 @@ from typing import Any
 
 import numpy as np
 
+from glass_thread.bench.hostile.archives import drawn_song
 from glass_thread.core.signal.errors import GlassThreadError, NotFoundError, ParameterError
 from glass_thread.core.signal.types import Floats
 from glass_thread.services.archive.backing_up import back_up
@@ -342,3 +345,16 @@ class HostileArchiveTest(ArchiveCase):
         with zipfile.ZipFile(self.archive, "a") as out, self.assertWarns(UserWarning):
             out.writestr("song.json", b"{}")
         self.refused(self.archive, "two of one name")
+
+
+class DrawnTest(TakeCase):
+    def test_whatever_was_done_to_a_song_it_is_unpacked_again(self) -> None:
+        folder = self.work.folder
+        for seed in range(6):
+            with self.subTest(seed=seed), tempfile.TemporaryDirectory() as name:
+                drawn, archive = Path(name) / "drawn", Path(name) / "song.gtsong"
+                shutil.copytree(folder, drawn)
+                archive.write_bytes(drawn_song(drawn, random.Random(seed), 15))
+                song = unpack(self.work, archive)
+                self.assertEqual(list(check_folder(self.work, prints=False)), [])
+                self.work.songs.forget([song.id])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Callable
 from typing import Any
 
@@ -23,6 +24,8 @@ from ..song.track_roles import ROLES
 _UNFIT = (GlassThreadError, KeyError, IndexError, ValueError, TypeError, AttributeError, OverflowError, ArithmeticError)
 LARGEST_VALUE = 1e5  # beyond what any value of a note is asked for
 _MOMENTS = ("removed_at", "start_s")
+# What checking derives from other values, which need not be those it was derived from.
+_AS_IT_WAS = ("classes", "key_chosen", "tempo_chosen")
 _KINDS = ("as_sung", "tuned", "made", "comp")
 
 
@@ -66,7 +69,10 @@ def _refuse_unfit(what: str, look: Callable[[], None]) -> None:
 
 
 def _look_at_song(song: Song) -> None:
-    checked_song_values(song, {name: getattr(song, name) for name in OF_SONGS})
+    values = {name: getattr(song, name) for name in OF_SONGS}
+    _refuse_other(values, checked_song_values(song, copy.deepcopy(values)))
+    if not all(isinstance(one, str) for one in song.done):
+        raise ParameterError("“done” names no phrases.")
     pitches_data(keys_of(song))
     markers_of(song)
 
@@ -96,13 +102,23 @@ def _look_at_value(song: Song, known: Song | Track, field: str, value: Any) -> N
     if not fine:
         raise ParameterError(f"“{field}” has another kind of value.")
     if known is song:
-        checked_song_values(song, {field: value})
+        _refuse_other({field: value}, checked_song_values(song, {field: copy.deepcopy(value)}))
     else:
         _look_at_track_values({field: value})
 
 
+def _refuse_other(values: dict[str, Any], checked: dict[str, Any]) -> None:
+    """ParameterError when a value is not what this program itself would have stored for it."""
+    classes = values.get("classes", ())
+    if not all(isinstance(one, int) and 0 <= one < 12 for one in classes):
+        raise ParameterError("“classes” are none of a scale.")
+    for name, value in values.items():
+        if name not in _AS_IT_WAS and checked[name] != value:
+            raise ParameterError(f"“{name}” is not as it would be stored.")
+
+
 def _look_at_track_values(values: dict[str, Any]) -> None:
-    checked_track_values(values)
+    _refuse_other(values, checked_track_values(values))
     if values.get("role", ROLES[0]) not in ROLES:
         raise ParameterError("there is no such role.")
     for name, (low, high) in {
