@@ -12,12 +12,14 @@ from ..core.song.spelling import key_title
 from ..services.history.versions import heard_step
 from ..services.session.keys import pitches_data, temperament_title, title_of
 from ..services.session.meters import keys_of
+from ..services.song.estimates.chords import chords_of
+from ..services.song.estimates.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.song.removed import remove_song
 from ..services.song.songs import change_song, create_song, markers_of, order_tracks
-from ..services.song.tempo_offer import offer_tempo, tempo_of_midi
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (
+    ChordsOut,
     MidiIn,
     MidiTempoOut,
     OrderIn,
@@ -106,6 +108,13 @@ def put_order(song_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
 def get_tempo(song_id: str) -> Any:
     """Tempos the song may have, the most likely first, from its backing or else from the voice."""
     return offer_tempo(desk(), song_id)
+
+
+@song_routes.get("/songs/<song_id>/chords")
+@song_routes.output(ChordsOut)
+def get_chords(song_id: str) -> Any:
+    """The chords that are heard in the song's backing, in song seconds, with how sure each is."""
+    return chords_of(desk(), song_id)
 
 
 @song_routes.post("/midi-tempo")

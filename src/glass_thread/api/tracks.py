@@ -14,8 +14,8 @@ from ..core.analysis.notes.cuts import judge_cuts
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
 from ..services.history.versions import hear_version
+from ..services.song.estimates.key_estimate import estimate_key
 from ..services.song.import_audio import import_audio, placed_apart
-from ..services.song.key_estimate import estimate_key
 from ..services.song.progress import progress_of
 from ..services.song.removed import remove_track
 from ..services.song.songs import change_track

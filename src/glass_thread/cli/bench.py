@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ..bench.finding.analysis import bench_confidence, bench_length, bench_notes, bench_pitch
+from ..bench.finding.chords import bench_chords
 from ..bench.finding.cuts import bench_cuts
 from ..bench.finding.singer import bench_singer
 from ..bench.finding.strain import bench_strain, bench_strain_real
@@ -46,10 +47,11 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
         "what", nargs="?", default="sound",
-        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement"),
+        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement", "chords"),
         help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
         "follow: a double against its lead; singer: planted habits found again; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for; "
+        "chords: how right they are on backings with known ones; "
         "movement: what faders and glides leave, on --clips and on singers that wander",
     )  # fmt: skip
     parser.add_argument("--only", help="only tables whose title holds this")
@@ -81,6 +83,7 @@ def run(chosen: argparse.Namespace) -> int:
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "singer": {"Habits": bench_singer},
+               "chords": {"Chords": lambda: bench_chords(chosen.seed)},
                "movement": {"Movement": lambda: bench_movement(chosen.clips, chosen.seed),
                             "Glides": lambda: bench_glides(chosen.clips, chosen.seed),
                             "Stretched movement": lambda: bench_stretched_movement(chosen.clips, chosen.seed),

@@ -29,6 +29,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
         "harmony take.wav line.wav --midi line.mid --match following",
     ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
+    "chords": ("chords backing.wav", "chords backing.wav --tempo 84 --json chords.json"),
     "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
     "versions": (
         "versions",

@@ -7,8 +7,8 @@ from glass_thread.core.signal.errors import AudioError, ConflictError, CutOffErr
 from glass_thread.core.song.keys import make_tuning
 from glass_thread.formats.wave.wav import write_wav
 from glass_thread.services.session.desk import Desk
+from glass_thread.services.song.estimates.key_estimate import estimate_key
 from glass_thread.services.song.import_audio import import_audio, placed_apart
-from glass_thread.services.song.key_estimate import estimate_key
 from glass_thread.services.song.songs import change_song, create_song
 from glass_thread.services.work.here import run_task
 from glass_thread.services.work.tasks import cancel_task, take_up_again

@@ -9,9 +9,9 @@ from glass_thread.core.signal.errors import ParameterError
 from glass_thread.core.song.chroma import harmony
 from glass_thread.demo.backing import play
 from glass_thread.services.session.desk import Desk
+from glass_thread.services.song.estimates.tempo_offer import offer_tempo
 from glass_thread.services.song.progress import progress_of
 from glass_thread.services.song.songs import change_song, order_tracks
-from glass_thread.services.song.tempo_offer import offer_tempo
 from tests.services.case import TakeCase
 
 

@@ -58,7 +58,8 @@ class RunningTest(ServerCase):
     def test_what_never_reaches_the_application_is_refused_in_json(self) -> None:
         cases = {b"GET /api/v1/songs HTTP/1.1\r\nX: ".ljust(262_145, b"y"): 431,
                  b"nonsense\r\n\r\n": 400,
-                 b"POST /api/v1/songs HTTP/1.1\r\nContent-Length: 3000000000\r\n\r\n": 413,
+                 b"POST /api/v1/songs HTTP/1.1\r\nHost: localhost\r\nOrigin: http://localhost\r\n"
+                 b"Content-Length: 3000000000\r\n\r\n": 413,
                  b"POST /api/v1/songs HTTP/1.1\r\nTransfer-Encoding: gzip\r\n\r\n": 501}  # fmt: skip
         for sent, status in cases.items():
             with self.subTest(status), socket.create_connection(("127.0.0.1", self.running.port), 30) as connection:

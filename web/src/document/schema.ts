@@ -2689,6 +2689,32 @@ export type ImportOut = {
     told: string;
 };
 
+export type ChordsOut = {
+    chords: Array<ChordOut>;
+    heard_in: string | null;
+};
+
+export type ChordOut = {
+    start_s: number;
+    end_s: number;
+    /**
+     * in the syntax of Harte et al. (ISMIR 2005), as C:maj, or N
+     */
+    label: string;
+    /**
+     * as musicians write it, such as B♭m7
+     */
+    title: string;
+    /**
+     * pitch classes from C on, the root first
+     */
+    classes: Array<number>;
+    /**
+     * 0 to 1
+     */
+    confidence: number;
+};
+
 export type StackEditIn = {
     operation: {
         [key: string]: unknown;

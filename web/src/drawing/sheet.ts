@@ -3,6 +3,7 @@
 import { layLanes } from "../geometry/viewport";
 import { drawAirFrame, drawAirLane } from "./lanes/air_lane";
 import { drawLevelFrame, drawLevelLane } from "./lanes/level_lane";
+import { drawChords } from "./marks/chords";
 import { drawCuts } from "./marks/cuts";
 import { drawAlignment } from "./marks/alignment";
 import { drawBeneath } from "./marks/beneath";
@@ -25,7 +26,7 @@ function inLanes({ sketch }: SheetData): unknown {
 export const LAYERS: readonly Layer<SheetData>[] = [
   {
     name: "grid",
-    needs: (data) => [data.view, data.song, data.laneSizes],
+    needs: (data) => [data.view, data.song, data.laneSizes, data.chords],
     paint: (ctx, width, height, data, theme) => {
       const lanes = layLanes(width, height, data.laneSizes);
       ctx.fillStyle = theme.sheet;
@@ -35,6 +36,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawLevelFrame(ctx, lanes, theme);
       drawLines(ctx, lanes, data, theme);
       drawKeys(ctx, lanes, data, theme);
+      drawChords(ctx, lanes, data, theme);
       ctx.fillStyle = theme.lineStrong;
       ctx.fillRect(lanes.gutter - 0.5, lanes.ruler, 1, height);
     },

@@ -19,7 +19,7 @@ import type {
   Tool,
   View,
 } from "../document/track/model";
-import type { AlignmentOut, CutOut } from "../document/schema";
+import type { AlignmentOut, ChordOut, CutOut } from "../document/schema";
 import type { Keyed } from "../document/music/pitch_names";
 import type { MarkedSong } from "./lanes/ruler";
 
@@ -35,6 +35,8 @@ export interface SheetData {
   curves: Curves;
   analysis: AnalysisOut;
   song: Keyed & MarkedSong;
+  /** chords of the backing, when they are shown */
+  chords: readonly ChordOut[];
   /** borders between notes with how sure they are, while they are asked for */
   cuts: readonly CutOut[];
   beneath: Beneath | null;

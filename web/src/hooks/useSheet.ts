@@ -1,6 +1,6 @@
 import { type RefObject, useEffect } from "react";
 import type { Curves, Preview } from "../document/track/model";
-import type { SongOut } from "../document/schema";
+import type { ChordOut, SongOut } from "../document/schema";
 import { store } from "../document/track/store";
 import { OVERVIEW_LAYERS } from "../drawing/lanes/overview";
 import { LAYERS } from "../drawing/sheet";
@@ -8,6 +8,8 @@ import type { SheetData } from "../drawing/sheet_data";
 import { stretchIn } from "../commands/notes/level_stretches";
 import { useLayers } from "./layers";
 import { pointerHandlers } from "../pointers/sheet_pointer";
+
+const NO_CHORDS: readonly ChordOut[] = [];
 
 function sheetData(): SheetData | null {
   const state = store.getState();
@@ -31,6 +33,7 @@ function sheetData(): SheetData | null {
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
     cuts: state.cuts,
+    chords: state.showsChords ? state.chords : NO_CHORDS,
     beneath: state.beneath?.trackId === content.track_id ? null : state.beneath,
     alignment: state.alignment,
     ghost: state.ghost,

@@ -9,6 +9,7 @@ const NAMES = [
   "leadIn_s",
   "hearsPresses",
   "strainLimit",
+  "showsChords",
   "listFolded",
   "inspectorFolded",
   "laneSizes",

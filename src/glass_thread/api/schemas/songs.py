@@ -145,6 +145,22 @@ class TempoEstimateOut(Schema):
     heard_in = String(required=True, allow_none=True)
 
 
+class ChordOut(Schema):
+    start_s = Float(required=True)
+    end_s = Float(required=True)
+    label = String(
+        required=True, metadata={"description": "in the syntax of Harte et al. (ISMIR 2005), as C:maj, or N"}
+    )
+    title = String(required=True, metadata={"description": "as musicians write it, such as B♭m7"})
+    classes = List(Integer(), required=True, metadata={"description": "pitch classes from C on, the root first"})
+    confidence = Float(required=True, metadata={"description": "0 to 1"})
+
+
+class ChordsOut(Schema):
+    chords = List(Nested(ChordOut), required=True)
+    heard_in = String(required=True, allow_none=True)
+
+
 class MidiIn(Schema):
     file = File(required=True)
 

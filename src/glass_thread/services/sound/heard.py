@@ -12,7 +12,10 @@ from ...core.analysis.analysis import scan
 from ...core.document.surroundings import Surroundings
 from ...core.signal.recording import Mono
 from ...core.signal.types import Analysis, Floats
+from ...core.song.beats import Meter
 from ...core.song.chroma import HARMONY_HOP_S, chroma, harmony
+from ...core.song.harmony.chords import HeardChord
+from ...core.song.harmony.hearing import hear_chords
 from ...core.song.onsets import onsets_of
 from ...core.song.tempo import TempoEstimate, estimate_tempo
 from ...store.byte_cache import ByteCache
@@ -40,6 +43,7 @@ class Heard:
         self._harmonies: ByteCache[Floats] = ByteCache(ROWS_BYTES, lambda rows: rows.nbytes)
         self._outlines: ByteCache[NDArray[np.int8]] = ByteCache(ROWS_BYTES, lambda outline: outline.nbytes)
         self._timbres: ByteCache[Floats] = ByteCache(TIMBRE_BYTES, lambda found: found.nbytes)
+        self._chords: ByteCache[tuple[HeardChord, ...]] = ByteCache(ROWS_BYTES, lambda found: 200 * len(found))
         self._tempos: ByteCache[tuple[TempoEstimate | None]] = ByteCache(CHROMA_BYTES, lambda _: 100)
 
     def chroma(self, audio_hash: str, reference_hz: float) -> Floats:
@@ -58,6 +62,14 @@ class Heard:
     def tempo(self, audio_hash: str) -> TempoEstimate | None:
         """The tempo that is heard in a kept recording."""
         return self._tempos.made(audio_hash, lambda: (estimate_tempo(onsets_of(self._sound.source(audio_hash))),))[0]
+
+    def chords(self, audio_hash: str, meters: tuple[Meter, ...]) -> tuple[HeardChord, ...]:
+        """The chords of a kept recording on the beats of meters in its clock."""
+
+        def found() -> tuple[HeardChord, ...]:
+            return tuple(hear_chords(self._sound.source(audio_hash), meters))
+
+        return self._chords.made((audio_hash, meters), found)
 
     def outline(self, audio_hash: str) -> NDArray[np.int8]:
         """Lowest and highest sample of each 5 ms of the first channel, shape (n, 2), full scale 127."""

@@ -37,6 +37,7 @@ import { Steps } from "./Steps";
 import { TimeValues } from "./TimeValues";
 import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
+import { OnTheChord } from "./OnTheChord";
 import { ValueRow } from "../ui/ValueRow";
 
 const ROUNDINGS = [
@@ -292,6 +293,7 @@ function NoteFacts({ note }: { note: NoteOut }) {
       <dd>{`${signed(100 * (note.centre_midi - note.target_midi))} ct`}</dd>
       <dt>Tuned, from target</dt>
       <dd>{`${signed(100 * (note.tuned_midi - note.target_midi))} ct`}</dd>
+      <OnTheChord note={note} />
       <dt>Strain</dt>
       <dd className={note.strain > limit ? "strained" : undefined}>{`${Math.round(note.strain)} of 100`}</dd>
       <dt>Kept</dt>

@@ -15,6 +15,7 @@ export function OwnSettings() {
   const own = useEditor((s) => s.ownStrength);
   const leadIn_s = useEditor((s) => s.leadIn_s);
   const presses = useEditor((s) => s.hearsPresses);
+  const chords = useEditor((s) => s.showsChords);
   const limit = useEditor((s) => s.strainLimit);
   return (
     <Fold>
@@ -48,6 +49,9 @@ export function OwnSettings() {
       />
       <CheckBox checked={presses} onChange={(hearsPresses) => remember({ hearsPresses })}>
         Hear what is pressed
+      </CheckBox>
+      <CheckBox checked={chords} onChange={(showsChords) => remember({ showsChords })}>
+        Chords of the backing
       </CheckBox>
     </Fold>
   );

@@ -8,6 +8,7 @@ import { airIn } from "../../commands/notes/air";
 import { notesIn } from "../../commands/notes/editing";
 import { usePlayhead } from "../../hooks/playhead";
 import { useOverviewLayers, useSheetLayers } from "../../hooks/useSheet";
+import { useChords } from "../../hooks/useChords";
 import { useEditor } from "../../session/useStore";
 import { centreViewAt } from "../../session/view";
 import { CanvasFrame } from "../ui/CanvasFrame";
@@ -79,6 +80,7 @@ export function SheetView() {
   const frame = useRef<HTMLDivElement>(null);
   const line = useRef<HTMLDivElement>(null);
   useSheetLayers(frame);
+  useChords();
   usePlayhead(line);
   const song = useEditor((s) => s.song);
   const count = useEditor((s) => s.selection.size);

@@ -21,7 +21,7 @@ import type {
 } from "./model";
 import { USUAL_LANES } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { AlignmentOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "../schema";
+import type { AlignmentOut, ChordOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "../schema";
 import type { Known, SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "../time/times";
 
@@ -86,6 +86,8 @@ export interface Remembered {
   hearsPresses: boolean;
   /** strain from which notes are marked, 1 to 100 */
   strainLimit: number;
+  /** the chords of the backing stand under the ruler */
+  showsChords: boolean;
   listFolded: boolean;
   inspectorFolded: boolean;
   laneSizes: LaneSizes;
@@ -136,6 +138,8 @@ export interface EditorState extends Remembered {
   scales: ScalesOut | null;
   /** tempos the open song may have; null until they are known */
   tempos: TempoEstimateOut | null;
+  /** the chords of the open song, once they were asked for */
+  chords: readonly ChordOut[];
   /** what of both could not be found out when it was last asked for */
   unheard: ReadonlySet<Offered>;
   /** what is to be offered no more: "key" or "tempo" and the song */
@@ -217,6 +221,7 @@ export const NEWLY_OPENED = {
   loudnessOf: new Map<string, number>(),
   keys: null,
   tempos: null,
+  chords: [],
   unheard: new Set<Offered>(),
   selection: new Set<string>(),
   airSelection: new Set<string>(),
@@ -284,6 +289,7 @@ const AT_FIRST: EditorState = {
   ownStrength: 1,
   leadIn_s: 0.7,
   hearsPresses: true,
+  showsChords: false,
   listFolded: false,
   inspectorFolded: false,
   laneSizes: USUAL_LANES,

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ...core.analysis.key import estimate_keys, sung_tuning
-from ...core.signal.types import Floats, KeyCandidate
-from ..session.desk import Desk
+from ....core.analysis.key import estimate_keys, sung_tuning
+from ....core.signal.types import Floats, KeyCandidate
+from ...session.desk import Desk
 
 
 @dataclass(frozen=True)

@@ -6,11 +6,11 @@ import math
 from dataclasses import dataclass, replace
 from typing import BinaryIO
 
-from ...core.song.onsets import onsets_of_notes
-from ...core.song.tempo import Tempo, TempoEstimate, estimate_tempo
-from ...formats.midi_tempo import MidiTempo, read_midi_tempo
-from ...store.records import Track
-from ..session.desk import Desk
+from ....core.song.onsets import onsets_of_notes
+from ....core.song.tempo import Tempo, TempoEstimate, estimate_tempo
+from ....formats.midi_tempo import MidiTempo, read_midi_tempo
+from ....store.records import Track
+from ...session.desk import Desk
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""Chords: their names, and how they are heard."""

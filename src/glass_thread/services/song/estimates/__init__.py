@@ -1,0 +1,1 @@
+"""What a song sounds like: its tempo, its keys, its chords."""
