@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -10,6 +11,7 @@ from flask import Response
 
 from ..services.folder.names import file_name
 from ..services.prints.interchange import contour_csv_of, grid, labels, melody, notes_csv, notes_document, score
+from ..services.session.desk import Desk, Standing
 from .context import desk
 from .schemas.queries import StepQuery
 from .schemas.sound import MelodyQuery
@@ -22,6 +24,14 @@ def as_file(name: str, data: str | bytes, kind: str, mimetype: str) -> Response:
     response = Response(data, mimetype=mimetype)
     response.headers.set("Content-Disposition", "attachment", filename=file_name(f"{name}{kind}"))
     return response
+
+
+def _of_track(
+    track_id: str, query_data: dict[str, Any], make: Callable[[Desk, Standing], str | bytes], kind: str, mimetype: str
+) -> Response:
+    """What is made of a track at the asked step, to be saved under its name."""
+    standing = desk().at(track_id, query_data["step"])
+    return as_file(standing.track.name, make(desk(), standing), kind, mimetype)
 
 
 @interchange_routes.get("/tracks/<track_id>/melody.mid")
@@ -38,9 +48,7 @@ def get_melody(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "A MusicXML 4.0 score"})
 def get_score(track_id: str, query_data: dict[str, Any]) -> Response:
     """The melody with its words as a score, by sixteenths."""
-    standing = desk().at(track_id, query_data["step"])
-    kind = "application/vnd.recordare.musicxml+xml"
-    return as_file(standing.track.name, score(desk(), standing), ".musicxml", kind)
+    return _of_track(track_id, query_data, score, ".musicxml", "application/vnd.recordare.musicxml+xml")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.txt")
@@ -48,8 +56,7 @@ def get_score(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "One line a note: start, end, words"})
 def get_labels(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes as tab-separated labels."""
-    standing = desk().at(track_id, query_data["step"])
-    return as_file(standing.track.name, labels(desk(), standing), " labels.txt", "text/plain")
+    return _of_track(track_id, query_data, labels, " labels.txt", "text/plain")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.TextGrid")
@@ -57,8 +64,7 @@ def get_labels(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "A TextGrid with tiers for phrases, words and notes"})
 def get_grid(track_id: str, query_data: dict[str, Any]) -> Response:
     """Phrases, words and notes as a TextGrid, in the time of the printed track."""
-    standing = desk().at(track_id, query_data["step"])
-    return as_file(standing.track.name, grid(desk(), standing), ".TextGrid", "text/plain")
+    return _of_track(track_id, query_data, grid, ".TextGrid", "text/plain")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.csv")
@@ -66,8 +72,7 @@ def get_grid(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "One row a note"})
 def get_notes_csv(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes as CSV."""
-    standing = desk().at(track_id, query_data["step"])
-    return as_file(standing.track.name, notes_csv(desk(), standing), " notes.csv", "text/csv")
+    return _of_track(track_id, query_data, notes_csv, " notes.csv", "text/csv")
 
 
 @interchange_routes.get("/tracks/<track_id>/notes.json")
@@ -75,8 +80,11 @@ def get_notes_csv(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "Notes with what is asked of them"})
 def get_notes_json(track_id: str, query_data: dict[str, Any]) -> Response:
     """Notes and edits as JSON."""
-    standing = desk().at(track_id, query_data["step"])
-    return as_file(standing.track.name, json.dumps(notes_document(desk(), standing)), " notes.json", "application/json")
+
+    def document(shown: Desk, standing: Standing) -> str:
+        return json.dumps(notes_document(shown, standing))
+
+    return _of_track(track_id, query_data, document, " notes.json", "application/json")
 
 
 @interchange_routes.get("/tracks/<track_id>/contour.csv")
@@ -84,5 +92,4 @@ def get_notes_json(track_id: str, query_data: dict[str, Any]) -> Response:
 @interchange_routes.doc(responses={200: "One row an analysis frame"})
 def get_contour_csv(track_id: str, query_data: dict[str, Any]) -> Response:
     """The tuned contour as CSV."""
-    standing = desk().at(track_id, query_data["step"])
-    return as_file(standing.track.name, contour_csv_of(desk(), standing), " contour.csv", "text/csv")
+    return _of_track(track_id, query_data, contour_csv_of, " contour.csv", "text/csv")
