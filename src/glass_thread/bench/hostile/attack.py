@@ -62,6 +62,9 @@ def attack_with_files(count: int = FILES) -> Table:
 _PLACES = ("audio", "analysis", "prints", "unpacked")
 
 
+_TOLD_EVERY = 50
+
+
 def attack_with_kills(count: int = KILLS, seed: int = 1) -> Table:
     """kill -9 at random moments among edits, imports and prints; what was acknowledged is looked for each time."""
     rng = random.Random(seed)
@@ -71,7 +74,9 @@ def attack_with_kills(count: int = KILLS, seed: int = 1) -> Table:
         engineer = Engineer(victim, seed, lambda number: sound_file(short_take(number), RATE, "FLAC", "PCM_16"))
         engineer.open_song()
         kills = Counter[str]()
-        for _ in range(count):
+        for number in range(count):
+            if number % _TOLD_EVERY == 0:  # it lasts for hours, and what was found by then is worth something
+                print(f"{number} kills, {engineer.counts()}, {victim.server_errors()} 5xx", file=sys.stderr, flush=True)
             working = threading.Thread(target=engineer.work)
             working.start()
             time.sleep(rng.uniform(0.1, 1.6))
