@@ -89,12 +89,15 @@ def attack_with_kills(count: int = KILLS, seed: int = 1) -> Table:
                 victim.start()
             engineer.look_for_what_was_acknowledged()
         engineer.wait_for_everything()
+        counts = engineer.counts()  # what was handed over lies in the folder
         victim.kill()
         workspace = open_workspace(victim.folder)
+        names = {path.name for path in victim.folder.rglob("*") if path.is_file()}
         swept, left = tidy(workspace).files, victim.left_behind()
+        gone = sorted(names - {path.name for path in victim.folder.rglob("*") if path.is_file()})
         workspace.close()
-    return [{"kills of the server": kills["server"], "of a worker": kills["worker"], **engineer.counts(),
-             "5xx": victim.server_errors(), "left behind": left + swept}]  # fmt: skip
+    return [{"kills of the server": kills["server"], "of a worker": kills["worker"], **counts,
+             "5xx": victim.server_errors(), "left behind": left + swept, "which": ", ".join(gone)[:200]}]  # fmt: skip
 
 
 def attack_with_a_full_disk(megabytes: int = SMALL_MB) -> Table:
