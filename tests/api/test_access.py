@@ -161,6 +161,8 @@ class GateTest(unittest.TestCase):
             with self.subTest(method=method, path=path, headers=headers):
                 self.assertEqual(self.status(self.closed, method, path, **headers), status)
         self.assertIsNone(self.status(self.open))
+        self.codes._path.write_text("no codes")
+        self.assertEqual(self.status(self.closed, cookie=full), 503)
         self.assertEqual(self.status(Gate(LOOPBACK, "", 1000), path=f"{API}/work", authorization="Bearer "), 401)
 
 

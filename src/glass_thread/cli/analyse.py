@@ -9,6 +9,7 @@ from pathlib import Path
 from ..core.signal.errors import ParameterError
 from ..core.signal.units import pitch_label
 from ..formats.analysis_json import analysis_document, contour_csv
+from ..formats.atomic import save
 from ..services.song.import_audio import analyse_path
 
 
@@ -23,22 +24,15 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser.set_defaults(run=run)
 
 
-def _write(path: Path, text: str) -> None:
-    try:
-        path.write_text(text)
-    except OSError as error:
-        raise ParameterError(f"{path.name} cannot be written: {error.strerror or error}.") from error
-
-
 def run(chosen: argparse.Namespace) -> int:
     """Analyse and report."""
     if not -3.0 <= chosen.sensitivity <= 3.0:
         raise ParameterError("Sensitivity must be between −3 and 3.")
     analysis = analyse_path(chosen.source, sensitivity=chosen.sensitivity)
     if chosen.json:
-        _write(chosen.json, json.dumps(analysis_document(analysis)))
+        save(chosen.json, json.dumps(analysis_document(analysis)).encode())
     if chosen.f0:
-        _write(chosen.f0, contour_csv(analysis.contour))
+        save(chosen.f0, contour_csv(analysis.contour).encode())
     key = analysis_document(analysis)["key"]
     print(
         f"{analysis.duration_s:.1f} s, {len(analysis.notes)} notes in {len(analysis.phrases)} phrases, "

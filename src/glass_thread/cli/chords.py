@@ -6,8 +6,8 @@ import argparse
 import json
 from pathlib import Path
 
-from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
+from ..formats.atomic import save
 from ..services.files.chords_file import chord_rows, chords_of_file
 
 
@@ -30,10 +30,7 @@ def run(chosen: argparse.Namespace) -> int:
     chords, meter = chords_of_file(chosen.source, chosen.tempo)
     rows = chord_rows(chords)
     if chosen.json:
-        try:
-            chosen.json.write_text(json.dumps({"chords": rows}))
-        except OSError as error:
-            raise ParameterError(f"{chosen.json.name} cannot be written: {error.strerror or error}.") from error
+        save(chosen.json, json.dumps({"chords": rows}).encode())
     for row in rows:
         print(f"{row['start_s']:8.3f} {row['end_s']:8.3f}  {row['label']:8} {row['confidence']:.0%}")
     print(f"{len(rows)} chords at {meter.tempo:.1f} bpm, bar 1 at {meter.start_s:.3f} s")

@@ -5,9 +5,9 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from ..core.signal.errors import ParameterError
 from ..core.signal.validation import in_range
 from ..core.song.beats import Meter
+from ..formats.atomic import save
 from ..formats.midi_melody import MelodyNote, melody_file
 from ..services.files.tune_file import likely_keys
 from ..services.prints.interchange import velocities
@@ -32,9 +32,6 @@ def run(chosen: argparse.Namespace) -> int:
     notes = [MelodyNote(note.start_s, note.end_s, max(0, min(127, round(note.centre_midi))), velocity)
              for note, velocity in zip(analysis.notes, loud, strict=True)]  # fmt: skip
     data = melody_file(notes, (Meter(0.0, chosen.tempo),), likely_keys(analysis), title=chosen.source.stem)
-    try:
-        chosen.target.write_bytes(data)
-    except OSError as error:
-        raise ParameterError(f"{chosen.target.name} cannot be written: {error.strerror or error}.") from error
+    save(chosen.target, data)
     print(f"{len(notes)} notes at {chosen.tempo:g} bpm")
     return 0

@@ -7,6 +7,8 @@ import uuid
 from collections.abc import Callable
 from pathlib import Path
 
+from ..core.signal.errors import ParameterError
+
 PART = ".part"
 
 
@@ -30,6 +32,20 @@ def write_whole(target: Path, write: Callable[[Path], None]) -> None:
         put_in_place(temporary, target)
     finally:
         temporary.unlink(missing_ok=True)
+
+
+def save(path: Path, data: bytes) -> None:
+    """Write what somebody asked for to where they said, which need be no file on a disk.
+
+    Raises
+    ------
+    ParameterError
+        When it cannot be written, in a sentence.
+    """
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise ParameterError(f"{path.name} cannot be written: {error.strerror or error}.") from error
 
 
 def write_bytes_whole(target: Path, data: bytes) -> None:

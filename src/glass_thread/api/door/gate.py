@@ -13,6 +13,7 @@ from ipaddress import ip_address
 from typing import NamedTuple
 from urllib.parse import urlsplit
 
+from ...core.signal.errors import ParameterError
 from ...services.access.codes import LISTENING, Code, Codes
 
 PREFIX = "/api/v1"
@@ -130,7 +131,10 @@ class Gate:
                            "both.")  # fmt: skip
         if self.codes is None or asked.path == SIGN_IN:
             return None
-        code = self.holder(asked)
+        try:
+            code = self.holder(asked)
+        except ParameterError:  # its file is damaged, whose place is nobody else's affair
+            return Refused(503, "The sign-in codes of this server cannot be read.")
         if code is None:
             return Refused(401, "Sign in first, with a code of this server's.")
         if code.kind == LISTENING and asked.method not in _READING:

@@ -45,9 +45,9 @@ def post_sign_in(json_data: dict[str, Any]) -> Response | dict[str, Any]:
     address = request.remote_addr or ""
     wait_s = guesses.wait_s(address)
     if wait_s > 0:
-        abort(Response(response=jsonify({"message": f"Too many wrong codes; wait {math.ceil(wait_s)} s."}).get_data(),
-                       status=429, mimetype="application/json",
-                       headers={"Retry-After": str(math.ceil(wait_s))}))  # fmt: skip
+        answer = jsonify({"message": f"Too many wrong codes; wait {math.ceil(wait_s)} s."})
+        answer.status_code, answer.headers["Retry-After"] = 429, str(math.ceil(wait_s))
+        return answer
     code = codes.of(json_data["code"])
     if code is None:
         guesses.wrong(address)

@@ -10,6 +10,7 @@ import numpy as np
 import scipy
 
 from ...core.signal.types import Floats
+from ...core.signal.units import midi_to_hz
 
 RATE = 22_050
 BARS = 24
@@ -159,7 +160,7 @@ def _add(out: Floats, sound: Floats, at_s: float) -> None:
 
 
 def _hz(midi: float, style: _Style) -> float:
-    return float(440.0 * 2 ** ((midi - 69 + style.off_cents / 100) / 12))
+    return float(midi_to_hz(midi + style.off_cents / 100.0))
 
 
 def _play(

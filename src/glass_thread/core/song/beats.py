@@ -77,10 +77,15 @@ class Marker:
     text: str
 
 
+def meter_at(meters: Sequence[Meter], bar: int, beat: float = 1.0) -> Meter:
+    """The tempo and meter in force at a beat of a bar, both counted from 1."""
+    at = [one for one in meters if (one.bar, one.passed) <= (bar, beat - 1.0)] or meters[:1]
+    return at[-1]
+
+
 def moment_of(meters: Sequence[Meter], bar: int, beat: float) -> float:
     """Seconds at which a beat of a bar is, both counted from 1."""
-    at = [one for one in meters if (one.bar, one.passed) <= (bar, beat - 1.0)] or meters[:1]
-    meter = at[-1]
+    meter = meter_at(meters, bar, beat)
     return meter.start_s + ((bar - meter.bar) * meter.beats_per_bar + beat - 1.0 - meter.passed) * meter.beat_s
 
 

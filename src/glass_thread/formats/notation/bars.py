@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from ...core.song.beats import Meter
+from ...core.song.beats import Meter, meter_at
 from ...core.song.ticks import TICKS_A_QUARTER, TickClock
 from ..midi_melody import MelodyNote
 
@@ -44,9 +44,9 @@ def written_bars(notes: Sequence[MelodyNote], clock: TickClock) -> list[Bar]:
     end = max((stop for _start, stop, _note in placed), default=1)
     bars, begin, number = [], 0, clock.first_bar
     while begin < end:
-        meter = [one for one in clock.meters if (one.bar, one.passed) <= (number, 0)] or [clock.meters[0]]
-        length = meter[-1].beats_per_bar * 4 * UNITS_A_QUARTER // meter[-1].beat_unit
-        bars.append(Bar(number, meter[-1], begin, tuple(_in_bar(placed, begin, begin + length))))
+        meter = meter_at(clock.meters, number)
+        length = meter.beats_per_bar * 4 * UNITS_A_QUARTER // meter.beat_unit
+        bars.append(Bar(number, meter, begin, tuple(_in_bar(placed, begin, begin + length))))
         begin, number = begin + length, number + 1
     return bars
 

@@ -7,7 +7,8 @@ from statistics import median
 from xml.etree.ElementTree import Element, SubElement, indent, tostring
 
 from ... import __version__
-from ...core.song.beats import Meter
+from ...core.signal.units import class_name
+from ...core.song.beats import Meter, moment_of
 from ...core.song.keys import KeyMap
 from ...core.song.spelling import major_with_the_same_notes, spelled_with_flats
 from ...core.song.ticks import clock_from
@@ -20,8 +21,8 @@ _DOCTYPE = (
     '"http://www.musicxml.org/dtds/partwise.dtd">'
 )
 _TYPES = {16: "whole", 8: "half", 4: "quarter", 2: "eighth", 1: "16th"}
-_SHARPS = ("C", "C+", "D", "D+", "E", "F", "F+", "G", "G+", "A", "A+", "B")
-_FLATS = ("C", "D-", "D", "E-", "E", "F", "G-", "G", "A-", "A", "B-", "B")
+_ALTERS = {"♯": "1", "♭": "-1"}
+_IN_FORCE_S = 1e-6  # after its bar has begun a change of key is
 _BASS_BELOW, _LOW_TREBLE_BELOW = 52, 62  # MIDI: where a line is read best (common practice, no source)
 
 
@@ -40,19 +41,12 @@ def melody_score(
     voice = SubElement(score, "part", id="P1")
     before: tuple[Meter, Tuning] | None = None
     for bar in written_bars(notes, clock):
-        key = keys.at(_start_of(bar, meters))
+        key = keys.at(moment_of(meters, bar.number, 1.0) + _IN_FORCE_S)
         _add_bar(voice, bar, key, before, _clef(notes))
         before = bar.meter, key
     indent(score, " ")
     head = f'<?xml version="1.0" encoding="UTF-8"?>\n{_DOCTYPE}\n'
     return head.encode() + tostring(score, encoding="utf-8") + b"\n"
-
-
-def _start_of(bar: Bar, meters: tuple[Meter, ...]) -> float:
-    """Song seconds at which a bar begins, and a little: a change of key at the bar is in force."""
-    meter = bar.meter
-    beats = (bar.number - meter.bar) * meter.beats_per_bar - meter.passed
-    return meter.start_s + beats * meter.beat_s + 1e-6
 
 
 def _clef(notes: Sequence[MelodyNote]) -> tuple[str, int, int]:
@@ -108,11 +102,11 @@ def _add_note(measure: Element, one: Written, *, flats: bool) -> None:
     if one.number is None:
         SubElement(note, "rest")
     else:
-        name = (_FLATS if flats else _SHARPS)[one.number % 12]
+        name = class_name(one.number % 12, flats=flats)
         pitch = SubElement(note, "pitch")
         SubElement(pitch, "step").text = name[0]
         if len(name) > 1:
-            SubElement(pitch, "alter").text = "1" if name[1] == "+" else "-1"
+            SubElement(pitch, "alter").text = _ALTERS[name[1]]
         SubElement(pitch, "octave").text = str(one.number // 12 - 1)
     SubElement(note, "duration").text = str(one.length)
     ties = [kind for kind, tied in (("stop", one.tied_back), ("start", one.tied_on)) if tied]

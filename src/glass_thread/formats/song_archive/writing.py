@@ -16,11 +16,17 @@ _AS_IT_WAS = (1980, 1, 1, 0, 0, 0)  # the same song gives the same bytes, whenev
 
 
 class ArchiveWriter:
-    """An archive that is being written; `finish` makes it whole."""
+    """An archive that is being written; `finish` makes it whole, and leaving it closes the file."""
 
     def __init__(self, path: Path) -> None:
         self._zip = zipfile.ZipFile(path, "w", allowZip64=True)
         self._members: list[Member] = []
+
+    def __enter__(self) -> ArchiveWriter:
+        return self
+
+    def __exit__(self, *_error: object) -> None:
+        self._zip.close()
 
     def add_file(self, path: str, kind: Kind, name: str, source: Path) -> None:
         """Put a file in as it is."""
@@ -44,8 +50,7 @@ class ArchiveWriter:
         self._members.append(Member(path, kind, name, size, digest.hexdigest()))
 
     def finish(self, about: dict[str, Any], made_by: str, layout: str) -> None:
-        """Put the manifest in and close the file."""
+        """Put the manifest in."""
         info = zipfile.ZipInfo(MANIFEST, _AS_IT_WAS)
         info.compress_type = zipfile.ZIP_DEFLATED
         self._zip.writestr(info, Manifest(about, made_by, layout, tuple(self._members)).to_json())
-        self._zip.close()

@@ -37,7 +37,7 @@ def back_up(folder: Path, target: Path) -> BackedUp:
     ParameterError
         When there is something at the target, or the database is damaged.
     ConflictError
-        When files were swept away again and again meanwhile.
+        When a recording is missing, or files were swept away again and again meanwhile.
     """
     if target.exists():
         raise ParameterError(f"There is something at {target} already; name a folder that is not there yet.")
@@ -54,7 +54,9 @@ def back_up(folder: Path, target: Path) -> BackedUp:
                 return done
             except FileNotFoundError:  # swept away since the database was copied
                 shutil.rmtree(part)
-        raise ConflictError("Files were taken away while they were copied; back up again in a moment.")
+        raise ConflictError(
+            "A recording is missing, or was taken away while it was copied; back up again, or see “glass-thread check”."
+        )
     finally:
         shutil.rmtree(part, ignore_errors=True)
 

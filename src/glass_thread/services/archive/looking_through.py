@@ -10,7 +10,6 @@ from ...core.document.content import Content
 from ...core.signal.errors import GlassThreadError, ParameterError
 from ...core.signal.validation import in_range
 from ...formats.audio import probe_audio
-from ...store.files.audio_files import hash_of
 from ...store.records import Song, Track, Version
 from ...store.song_log import OF_SONGS, OF_TRACKS
 from ..folder.workspace import Workspace
@@ -25,11 +24,11 @@ _UNFIT = (GlassThreadError, KeyError, IndexError, ValueError, TypeError, Attribu
 LARGEST_VALUE = 1e5  # beyond what any value of a note is asked for
 _MOMENTS = ("removed_at", "start_s")
 # What checking derives from other values, which need not be those it was derived from.
-_AS_IT_WAS = ("classes", "key_chosen", "tempo_chosen")
+_DERIVED = ("classes", "key_chosen", "tempo_chosen")
 _KINDS = ("as_sung", "tuned", "made", "comp")
 
 
-def look_through(workspace: Workspace, recordings: set[str], analyses: set[str]) -> str:
+def look_through(workspace: Workspace, analyses: set[str]) -> str:
     """Look a folder through that holds one song; its id.
 
     Raises
@@ -41,9 +40,6 @@ def look_through(workspace: Workspace, recordings: set[str], analyses: set[str])
     if len(songs) != 1:
         raise ParameterError("It holds no song, or several.")
     song, desk = songs[0], Desk(workspace)
-    for audio in recordings:
-        if hash_of(workspace.audio.source(audio)) != audio:
-            raise ParameterError("A recording is not the one that its edits belong to.")
     for analysis in analyses:
         if workspace.analyses.load(analysis) is None:
             raise ParameterError("What was found in a recording cannot be read.")
@@ -113,7 +109,7 @@ def _refuse_other(values: dict[str, Any], checked: dict[str, Any]) -> None:
     if not all(isinstance(one, int) and 0 <= one < 12 for one in classes):
         raise ParameterError("“classes” are none of a scale.")
     for name, value in values.items():
-        if name not in _AS_IT_WAS and checked[name] != value:
+        if name not in _DERIVED and checked[name] != value:
             raise ParameterError(f"“{name}” is not as it would be stored.")
 
 

@@ -60,23 +60,23 @@ def pack(workspace: Workspace, song_id: str, target: Path) -> None:
 
 
 def _write(workspace: Workspace, about: dict[str, Any], rows: SongRows, path: Path) -> None:
-    writer = ArchiveWriter(path)
-    recordings, analyses, prints = rows.files()
-    for name in TABLES:
-        writer.add_table(name, rows.of(name))
-    for number, (audio, name) in enumerate(recordings.items(), 1):
-        shown = f"recordings/{number:02d} {file_name(name)}"
-        writer.add_file(shown, "recording", audio, workspace.audio.source(audio))
-    for analysis in sorted(analyses):
-        path_there = workspace.analyses.path(analysis)
-        if not path_there.is_file():
-            raise AudioError("What was found in a recording is missing from the data folder; open its track first.")
-        writer.add_file(f"analyses/{analysis}.npz", "analysis", analysis, path_there)
-    for number, (file, name) in enumerate(prints.items(), 1):
-        source = workspace.audio.print_path(file)
-        if source.is_file():  # a print that was taken away by hand leaves its row
-            writer.add_file(f"prints/{number:02d} {file_name(name)}", "print", file, source)
-    writer.finish(about, f"Glass Thread {__version__}", NEWEST)
+    with ArchiveWriter(path) as writer:
+        recordings, analyses, prints = rows.files()
+        for name in TABLES:
+            writer.add_table(name, rows.of(name))
+        for number, (audio, name) in enumerate(recordings.items(), 1):
+            shown = f"recordings/{number:02d} {file_name(name)}"
+            writer.add_file(shown, "recording", audio, workspace.audio.source(audio))
+        for analysis in sorted(analyses):
+            path_there = workspace.analyses.path(analysis)
+            if not path_there.is_file():
+                raise AudioError("What was found in a recording is missing from the data folder; open its track first.")
+            writer.add_file(f"analyses/{analysis}.npz", "analysis", analysis, path_there)
+        for number, (file, name) in enumerate(prints.items(), 1):
+            source = workspace.audio.print_path(file)
+            if source.is_file():  # a print that was taken away by hand leaves its row
+                writer.add_file(f"prints/{number:02d} {file_name(name)}", "print", file, source)
+        writer.finish(about, f"Glass Thread {__version__}", NEWEST)
 
 
 def _about(workspace: Workspace, song: Song) -> dict[str, Any]:

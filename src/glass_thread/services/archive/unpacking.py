@@ -6,9 +6,9 @@ import shutil
 import tempfile
 from pathlib import Path
 
-from ...core.signal.errors import GlassThreadError
+from ...core.signal.errors import GlassThreadError, ParameterError
 from ...formats.atomic import put_in_place
-from ...formats.song_archive.manifest import Kind, Manifest, Member, broken
+from ...formats.song_archive.manifest import Member, broken
 from ...formats.song_archive.reading import ArchiveReader
 from ...store.archive.staging import staged
 from ...store.archive.taking_in import forget_folders, new_names, renamed, take_in
@@ -63,17 +63,17 @@ def _unpacked(reader: ArchiveReader, folder: Path) -> str:
         raise error if "Nothing was changed" in str(error) else broken(f"its {error}") from error
     try:
         for member in manifest.members:
-            if member.kind != "table":
-                reader.extract(member, _place(workspace, member))
-        return look_through(workspace, _names(manifest, "recording"), _names(manifest, "analysis"))
+            if member.kind == "table":
+                continue
+            place = _place(workspace, member)
+            if member.kind == "recording" and member.name != member.sha256:
+                raise ParameterError("A recording is not the one that its edits belong to.")
+            reader.extract(member, place)
+        return look_through(workspace, {one.name for one in manifest.of_kind("analysis")})
     except GlassThreadError as error:
         raise error if "Nothing was changed" in str(error) else broken(str(error)) from error
     finally:
         workspace.close()
-
-
-def _names(manifest: Manifest, kind: Kind) -> set[str]:
-    return {one.name for one in manifest.of_kind(kind)}
 
 
 def _place(workspace: Workspace, member: Member) -> Path:

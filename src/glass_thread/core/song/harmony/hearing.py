@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ...signal.recording import Recording
-from ..beats import Meter, moment_of
+from ..beats import Meter, meter_at, moment_of
 from .chords import HeardChord, find_chords
 from .pitch_strength import note_strength
 
@@ -23,8 +23,7 @@ def _beats(meters: Sequence[Meter], duration_s: float) -> tuple[list[float], lis
     bar = meters[0].bar - max(0, int(meters[0].start_s / meters[0].bar_s) + 1)
     beats, places = list[float](), list[float]()
     while len(beats) < _MOST_BEATS:
-        meter = [one for one in meters if one.bar <= bar] or meters[:1]
-        count = meter[-1].beats_per_bar
+        count = meter_at(meters, bar).beats_per_bar
         for beat in range(count):
             at = moment_of(meters, bar, beat + 1.0)
             if at >= duration_s:
