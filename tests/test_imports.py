@@ -39,13 +39,14 @@ SERVICE_ROOMS = {
     "linked": {"folder", "session", "history", "song"},
     "report": {"session", "voices", "history"},
     "prints": {"folder", "sound", "session", "history", "song", "report"},
-    "files": {"sound", "voices", "history", "prints"},
+    "lyrics": {"session"},
+    "files": {"sound", "voices", "history", "song", "prints", "lyrics"},
     "work": {"folder", "sound", "session", "history", "prints"},
     "access": {"folder"},
     "archive": {"folder", "session", "song"},
     "upkeep": {"folder", "session", "prints", "work"},
 }
-CORE_LIBRARIES = {"numpy", "scipy", "numba", "soxr"}
+CORE_LIBRARIES = {"numpy", "scipy", "numba", "soxr", "pyphen"}
 LONGEST_FUNCTION = 40
 
 
@@ -118,7 +119,7 @@ class ImportsTest(unittest.TestCase):
 
     def test_core_uses_only_array_libraries(self) -> None:
         standard = {"__future__", "collections", "dataclasses", "fractions", "functools", "hashlib", "itertools",
-                    "bisect", "math", "re", "typing"}  # fmt: skip
+                    "bisect", "math", "re", "typing", "unicodedata"}  # fmt: skip
         for path in (PACKAGE / "core").rglob("*.py"):
             for name in _imports(path):
                 if not _own(name):

@@ -15,7 +15,7 @@ MOST_FILES, LONGEST_CHAIN = 12, 3
 EXCEPTIONS = {
     "glass_thread/api": (23, 4),  # a file a resource, and each reads what it is handed through `context`
     "glass_thread/api/schemas": (16, 3),  # a file a resource
-    "glass_thread/cli": (25, 3),  # a file a verb
+    "glass_thread/cli": (26, 3),  # a file a verb
     "glass_thread/formats": (15, 3),  # a file a format
     "glass_thread/services/work": (13, 3),  # the two ways to a worker beside each other
     "glass_thread/services/prints": (12, 4),  # a print that is handed off has been laid out, written and listed

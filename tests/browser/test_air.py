@@ -69,7 +69,7 @@ class AirCase(GestureCase):
 
 class PointerTest(AirCase):
     def test_level_by_drag_is_one_step_and_escape_leaves_no_trace(self) -> None:
-        self.phrase("salt and silver")
+        self.phrase("Soft a silver")
         event = self.event("sibilant", 1)
         middle = self.lane("air", (event["start_s"] + event["end_s"]) / 2)
         self.drag(middle, 0, 12)
@@ -87,7 +87,7 @@ class PointerTest(AirCase):
         self.stands_at_step(1)
 
     def test_edges_by_drag_and_typed(self) -> None:
-        self.phrase("salt and silver")
+        self.phrase("Soft a silver")
         event = self.event("sibilant", 2)
         self.drag(self.lane("air", event["end_s"]), 14, 0)
         longer = self.event("sibilant", 2)
@@ -102,7 +102,7 @@ class PointerTest(AirCase):
         self.page.get_by_text("at least 15 ms long").wait_for()
 
     def test_a_dragged_stretch_becomes_air_or_a_note(self) -> None:
-        self.phrase("salt and silver")
+        self.phrase("Soft a silver")
         count, notes = len(self.air()), self.page.evaluate("() => window.glassThread.count()")
         at = self.page.evaluate("() => window.glassThread.notes().filter((n) => n.phrase === 2).at(-1).end_s")
         self.drag(self.lane("air", at + 0.02), 60, 0)
@@ -112,7 +112,7 @@ class PointerTest(AirCase):
         self.page.get_by_role("button", name="Undo").click()
         self.settle()
         self.page.keyboard.press("Escape")
-        self.phrase("salt and silver")
+        self.phrase("Soft a silver")
         note = self.page.evaluate("() => window.glassThread.notes().find((n) => n.phrase === 2)")
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["target_midi"]))
         self.choose_from("More for the selection", "This is air, no note")
@@ -124,7 +124,7 @@ class PointerTest(AirCase):
         self.settle()
 
     def test_a_stretch_of_voice_becomes_a_note_again(self) -> None:
-        self.phrase("salt and silver")
+        self.phrase("Soft a silver")
         note = self.page.evaluate("() => window.glassThread.notes().find((n) => n.phrase === 2)")
         self.page.mouse.click(*self.place((note["start_s"] + note["end_s"]) / 2, note["target_midi"]))
         self.choose_from("More for the selection", "This is air, no note")

@@ -59,9 +59,9 @@ class PointerTest(CompCase):
     def test_phrases_and_stretches_are_chosen_and_borders_moved(self) -> None:
         page = self.page
         self.tune_and_begin()
-        page.get_by_text("salt and silver").click()
+        page.get_by_text("Soft a silver").click()
         self.settle()
-        here = self.phrase_of("salt and silver")
+        here = self.phrase_of("Soft a silver")
         page.mouse.click(*self.row(0, here["start_s"] + 0.5))
         self.settle()
         self.assertEqual(self.versions_of(here["start_s"] + 0.5), "As sung")

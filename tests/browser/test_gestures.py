@@ -337,7 +337,7 @@ class CompareTest(GestureCase):
         target = self.note()["target_midi"]
         self.choose_from("More for the selection", "Phrases like this one…")
         window = page.get_by_role("dialog", name="Phrases like this one")
-        window.get_by_role("checkbox", name=re.compile("8 · bar 16.1 hold the line")).wait_for()
+        window.get_by_role("checkbox", name=re.compile("8 · bar 16.1 Hold the line")).wait_for()
         window.get_by_text(re.compile("notes? change")).wait_for()
         self.assertFalse(any(n["edited"] for n in self.notes() if n["phrase"] == 7))
         window.get_by_role("checkbox", name=re.compile("8 · bar")).press("Space")

@@ -80,7 +80,7 @@ class PolishTest(AirCase):
 
     def test_with_the_pointer(self) -> None:
         page = self.page
-        for words in ("salt and silver", "leave the last"):
+        for words in ("Soft a silver", "Ships alight"):
             self.phrase(words)
             for event in [e for e in self.air() if e["harsh_db"]]:
                 x, y = self.lane("air", (event["start_s"] + event["end_s"]) / 2)
@@ -89,7 +89,7 @@ class PolishTest(AirCase):
                     self.drag((x, y), 0, 14)
         for words, wanted, dy in (
             ("hold the light", "n.level_db < -24", -12),
-            ("hold the line", "n.level_db > -15", 6),
+            ("Hold the line", "n.level_db > -15", 6),
         ):
             page.get_by_text(words).last.click()
             self.quiet()

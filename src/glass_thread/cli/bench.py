@@ -14,6 +14,7 @@ from ..bench.finding.cuts import bench_cuts
 from ..bench.finding.singer import bench_singer
 from ..bench.finding.strain import bench_strain, bench_strain_real
 from ..bench.finding.takes import bench_takes
+from ..bench.finding.words import bench_counts, bench_words
 from ..bench.hostile.attack import ATTACKS
 from ..bench.sound.comps import bench_comps
 from ..bench.sound.follow import bench_follow
@@ -47,11 +48,12 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
         "what", nargs="?", default="sound",
-        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement", "chords"),
+        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement", "chords",
+                 "words"),
         help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
         "follow: a double against its lead; singer: planted habits found again; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for; "
-        "chords: how right they are on backings with known ones; "
+        "chords: how right they are on backings with known ones; words: how right syllables lie; "
         "movement: what faders and glides leave, on --clips and on singers that wander",
     )  # fmt: skip
     parser.add_argument("--only", help="only tables whose title holds this")
@@ -84,6 +86,8 @@ def run(chosen: argparse.Namespace) -> int:
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "singer": {"Habits": bench_singer},
                "chords": {"Chords": lambda: bench_chords(chosen.seed)},
+               "words": {"Words on notes": lambda: bench_words(chosen.seed),
+                         "Syllables of words": lambda: bench_counts(chosen.seed)},
                "movement": {"Movement": lambda: bench_movement(chosen.clips, chosen.seed),
                             "Glides": lambda: bench_glides(chosen.clips, chosen.seed),
                             "Stretched movement": lambda: bench_stretched_movement(chosen.clips, chosen.seed),

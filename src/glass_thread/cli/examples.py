@@ -30,6 +30,7 @@ EXAMPLES: dict[str, tuple[str, ...]] = {
     ),
     "midi": ("midi take.wav melody.mid --tempo 96",),
     "chords": ("chords backing.wav", "chords backing.wav --tempo 84 --json chords.json"),
+    "words": ("words lead.wav lyrics.txt", "words lead.wav lyrics.txt --language en --json syllables.json"),
     "host": ("host ~/handoff/song", "host --check ~/handoff/song"),
     "versions": (
         "versions",

@@ -16,9 +16,9 @@ from .quick_scipy import leave_documentation_out
 # engine and the web server each take a second to load.
 VERBS = {"serve": "serve", "demo": "serve", "worker": "worker", "analyse": "analyse", "tune": "tune",
          "follow": "follow", "double": "derive", "harmony": "derive", "midi": "midi", "chords": "chords",
-         "host": "host", "versions": "versions", "sheet": "sheet", "singer": "singer", "tidy": "tidy", "check": "check",
-         "rescue": "rescue", "pack": "pack", "unpack": "pack", "backup": "backup", "codes": "codes", "bench": "bench",
-         "build-demo": "build_demo", "warm": "build_demo",
+         "words": "words", "host": "host", "versions": "versions", "sheet": "sheet", "singer": "singer", "tidy": "tidy",
+         "check": "check", "rescue": "rescue", "pack": "pack", "unpack": "pack", "backup": "backup", "codes": "codes",
+         "bench": "bench", "build-demo": "build_demo", "warm": "build_demo",
          "openapi": "schema"}  # fmt: skip
 
 

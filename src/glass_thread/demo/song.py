@@ -23,45 +23,45 @@ DOUBLED_PHRASES = (3, 4, 7, 8)
 # One row a phrase: first bar (from 1), words, and the notes as
 # (beat in the phrase, beats long, MIDI, onset sound, vowel, faults).
 PHRASES: tuple[tuple[int, str, tuple[tuple, ...]], ...] = (
-    (2, "Slow tide turns the lanterns over", (
+    (2, "Slow tide over now", (
         (0.0, 1.0, 62, "s", "o", {}), (1.0, 1.0, 65, "t", "a", {"off": -38}), (2.0, 0.5, 64, "", "er", {}),
         (2.5, 0.5, 62, "", "a", {"off": 22}), (3.0, 2.0, 69, "n", "o", {"vibrato_cents": 28, "scoop": 120}),
     )),
-    (4, "one by one they find the stone", (
+    (4, "High above fair town", (
         (0.0, 0.5, 69, "h", "a", {}), (0.5, 0.5, 72, "", "a", {"off": -60, "glide_s": 0.05}),
         (1.0, 1.0, 69, "", "a", {}), (2.0, 1.0, 67, "f", "a", {"off": 31}),
         (3.0, 2.0, 65, "t", "o", {"drift": -42, "fall": 0}),
     )),
-    (6, "salt and silver, rope and rust", (
+    (6, "Soft a silver moon", (
         (0.0, 1.0, 65, "s", "o", {"harsh": 1}), (1.0, 0.5, 64, "", "a", {}), (1.5, 1.0, 65, "s", "i", {"harsh": 1}),
         (2.5, 0.5, 67, "", "er", {"off": -25}), (3.0, 2.0, 69, "m", "o", {"vibrato_cents": 85, "vibrato_hz": 5.1}),
     )),
-    (8, "hold the line until the morning", (
+    (8, "Hold the line till the morn", (
         (0.0, 1.5, 74, "h", "o", {"off": -45, "scoop": 200, "vibrato_cents": 24}), (1.5, 0.5, 72, "", "a", {}),
         (2.0, 1.0, 70, "l", "a", {"off": 18}), (3.0, 0.5, 69, "t", "i", {}), (3.5, 0.5, 67, "", "a", {}),
         (4.0, 1.5, 69, "m", "o", {"off": -15, "drift": 22}),
     )),
-    (10, "hold the light until it's day", (
+    (10, "Hold the light till the quay", (
         (0.0, 1.5, 74, "h", "o", {"scoop": 150, "vibrato_cents": 26}), (1.5, 0.5, 72, "", "a", {"off": 35}),
         (2.0, 1.0, 70, "l", "a", {}), (3.0, 0.5, 69, "t", "i", {"level_db": -11}), (3.5, 0.5, 67, "", "a", {}),
         (4.0, 1.5, 65, "k", "e", {"fall": 260}),
     )),
-    (12, "no one walks the wall at four", (
+    (12, "Old and worn, come forth", (
         (0.0, 1.0, 62, "", "o", {}), (1.0, 1.0, 65, "", "a", {"off": -52}),
         (2.0, 1.0, 64, "", "o", {"second": 1.0, "off": -10}), (3.0, 0.5, 62, "k", "a", {}),
         (3.5, 2.0, 60, "f", "o", {"drift": 38}),
     )),
-    (14, "only wind and only water", (
+    (14, "Only wind away", (
         (0.0, 0.75, 65, "", "o", {"off": 27}), (0.75, 0.75, 67, "n", "i", {}),
         (1.5, 1.0, 69, "", "i", {"off": -33, "late": -0.06}),
         (2.5, 0.5, 77, "", "a", {"glide_s": 0.02, "off": 40}), (3.0, 2.0, 74, "", "a", {"vibrato_cents": 30}),
     )),
-    (16, "hold the line until the morning", (
+    (16, "Hold the line till the morn", (
         (0.0, 1.5, 74, "h", "o", {"off": 20, "scoop": 160, "vibrato_cents": 25}), (1.5, 0.5, 72, "", "a", {}),
         (2.0, 1.0, 70, "l", "a", {"off": -40}), (3.0, 0.5, 69, "t", "i", {}), (3.5, 0.5, 67, "", "a", {"off": 16}),
         (4.0, 1.5, 69, "m", "o", {"level_db": 5, "short": 0.4}),
     )),
-    (18, "leave the last lantern to sway", (
+    (18, "Ships alight to sail", (
         (0.0, 1.0, 72, "sh", "i", {"harsh": 1}), (1.0, 1.0, 70, "", "a", {}), (2.0, 1.0, 67, "l", "a", {"off": 70}),
         (3.0, 0.5, 64, "t", "er", {}), (3.5, 2.5, 62, "s", "e", {"off": -24, "drift": -20, "vibrato_cents": 22}),
     )),

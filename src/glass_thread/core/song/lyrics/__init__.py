@@ -1,0 +1,1 @@
+"""What is sung: words cut into syllables and laid on notes."""

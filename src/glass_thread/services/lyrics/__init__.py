@@ -1,0 +1,1 @@
+"""Words of tracks on their notes."""
