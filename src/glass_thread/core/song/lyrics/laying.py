@@ -21,8 +21,8 @@ MOST_ON_A_NOTE = 4
 _PHRASE_OPENS = 0.98  # chance that the first note of a phrase begins a syllable
 _STACKED, _STACKED_LONG = 4.2, 2.0  # one more syllable on a note; on one of more than its share of time
 _LONG = 1.9  # times a syllable's share of the singing
-_WITHOUT_WORDS, _WITHOUT_WORDS_NOTE = 5.0, 0.4  # a phrase that nobody typed, and each of its notes
-_LINE_NOT_SUNG = 7.0
+_WITHOUT_WORDS, _WITHOUT_WORDS_NOTE = 5.0, 0.6  # a phrase that nobody typed, and each of its notes
+_LINE_NOT_SUNG, _SYLLABLE_NOT_SUNG = 5.0, 1.0
 _BREATH_WITHIN_LINE, _BREATH_WITHIN_WORD = 0.7, 3.0
 _LINE_WITHOUT_REST, _LESS_A_SECOND, _LINE_AFTER_REST = 4.0, 15.0, 0.3  # a line that begins inside a phrase
 _REST_S, _REST_WITHIN_LINE = 0.2, 0.4
@@ -51,14 +51,17 @@ class ByHand:
     held: frozenset[int] = frozenset()
 
 
-def lay(syllables: Sequence[Syllable], places: Sequence[Place], by_hand: ByHand = ByHand()) -> list[int | None]:
+def lay(
+    syllables: Sequence[Syllable], places: Sequence[Place], by_hand: ByHand | None = None, *, all_sung: bool = False
+) -> list[int | None]:
     """The number of the note that each syllable begins with, in order; None for one that is not sung.
 
-    Notes may carry several syllables; phrases without words and lines that are not sung are told by what they cost.
+    Notes may carry several syllables; phrases without words and lines that are not sung are told by what they cost,
+    except with `all_sung`, where there are neither.
     """
     if not syllables or not places:
         return [None] * len(syllables)
-    search = _Search(syllables, places, by_hand)
+    search = _Search(syllables, places, by_hand or ByHand(), all_sung=all_sung)
     for number in range(len(places)):
         search.step(number)
     return search.found()
@@ -67,8 +70,10 @@ def lay(syllables: Sequence[Syllable], places: Sequence[Place], by_hand: ByHand 
 class _Search:
     """The cheapest way to every count of syllables begun, note by note: within words, and in phrases without."""
 
-    def __init__(self, syllables: Sequence[Syllable], places: Sequence[Place], by_hand: ByHand) -> None:
-        self.places, self.by_hand = places, by_hand
+    def __init__(
+        self, syllables: Sequence[Syllable], places: Sequence[Place], by_hand: ByHand, *, all_sung: bool
+    ) -> None:
+        self.places, self.by_hand, self.all_sung = places, by_hand, all_sung
         self.count = len(syllables)
         self.share_s = sum(one.end_s - one.start_s for one in places) / max(1, self.count)
         opens_line = np.array([n == 0 or one.line != syllables[n - 1].line for n, one in enumerate(syllables)])
@@ -90,7 +95,7 @@ class _Search:
         first = number == 0 or place.phrase != self.places[number - 1].phrase
         opens = _PHRASE_OPENS if first else min(max(place.opens, 0.01), 0.99)
         came_from = np.arange(self.count + 1, dtype=np.int32)
-        if first:
+        if first and not self.all_sung:
             self._skip_lines(came_from)
         enter = np.minimum(self.sung, self.silent) if first else self.sung
         was_silent = self.silent < self.sung if first else np.zeros(self.count + 1, dtype=bool)
@@ -104,7 +109,7 @@ class _Search:
         stays_silent = self.silent + _WITHOUT_WORDS_NOTE
         if first:
             stays_silent = np.minimum(self.sung, self.silent) + _WITHOUT_WORDS
-        if number in self.fixed.values():
+        if number in self.fixed.values() or self.all_sung:
             stays_silent = np.full_like(stays_silent, _NEVER)
         left_words = (self.sung <= self.silent) & first
         self.back.append((chosen, was_silent, left_words, came_from))
@@ -116,7 +121,7 @@ class _Search:
     def _skip_lines(self, came_from: NDArray[np.int32]) -> None:
         """Let whole lines not be sung before a phrase."""
         for start, after in zip(self.lines[:-1], self.lines[1:], strict=True):
-            cost = min(self.sung[start], self.silent[start]) + _LINE_NOT_SUNG
+            cost = min(self.sung[start], self.silent[start]) + _LINE_NOT_SUNG + _SYLLABLE_NOT_SUNG * (after - start)
             if cost < min(self.sung[after], self.silent[after]):
                 self.silent[after], self.sung[after] = cost, _NEVER
                 came_from[after] = came_from[start]
