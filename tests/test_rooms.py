@@ -13,8 +13,8 @@ PACKAGE, SCREEN = ROOT / "src" / "glass_thread", ROOT / "web" / "src"
 MOST_FILES, LONGEST_CHAIN = 12, 3
 # Folders that may be larger or deeper than others, with the files and the imports in a row that they may have.
 EXCEPTIONS = {
-    "glass_thread/api": (23, 4),  # a file a resource, and each reads what it is handed through `context`
-    "glass_thread/api/schemas": (16, 3),  # a file a resource
+    "glass_thread/api": (24, 4),  # a file a resource, and each reads what it is handed through `context`
+    "glass_thread/api/schemas": (17, 3),  # a file a resource
     "glass_thread/cli": (26, 3),  # a file a verb
     "glass_thread/formats": (15, 3),  # a file a format
     "glass_thread/services/work": (13, 3),  # the two ways to a worker beside each other

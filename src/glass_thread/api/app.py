@@ -32,6 +32,7 @@ from .handoff import handoff_routes
 from .interchange import interchange_routes
 from .json_bodies import Json, register_json_check
 from .keys import key_routes
+from .lyrics import lyric_routes
 from .news import news_routes
 from .operation_schemas import describe_operations
 from .report import report_routes
@@ -92,7 +93,7 @@ def with_routes(chosen: Settings) -> APIFlask:
     for routes in (
         song_routes, song_step_routes, key_routes, track_routes, edit_routes, version_routes, comp_routes, audio_routes,
         task_routes, news_routes, pass_routes, interchange_routes, handoff_routes, report_routes, stack_routes,
-        work_routes, archive_routes, sign_in_routes,
+        work_routes, archive_routes, sign_in_routes, lyric_routes,
     ):  # fmt: skip
         app.register_blueprint(routes, url_prefix=PREFIX)
     _serve_front_end(app, chosen.front_end)

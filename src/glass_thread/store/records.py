@@ -19,7 +19,8 @@ class Song:
     `tempo_changes` are the fields of `core.song.beats.TempoChange` in order, `markers` those of `Marker`; `handoff`
     names its hand-off folder, and `handoff_seen` says what was brought in from each: folder to file name to its size
     and time, hash and track; `start_s` is the time of day, in seconds, at which the song's own time begins, None until
-    a recording with a time stamp was brought in."""
+    a recording with a time stamp was brought in; `language` is that of its words, "" to guess it, and `chords` those
+    that were typed, each from a bar and beat to another with its label."""
 
     id: str
     title: str
@@ -44,6 +45,8 @@ class Song:
     created_at: float
     removed_at: float | None = None
     start_s: float | None = None
+    language: str = ""
+    chords: list[dict[str, Any]] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -67,7 +70,8 @@ class Track:
     is sung in each phrase, by its number from 0, `progress` how far it was when that
     was last asked; `derived_from` the track it is made of, whose recording it shares; `pan` −1 left to 1 right;
     `heard_version` the version or comp that is heard in the stack, None for the one worked on; `singer`
-    is who sings it, empty when nobody said."""
+    is who sings it, empty when nobody said; `laid` is what was said of its words by hand, see
+    `services.lyrics.by_hand`."""
 
     id: str
     song_id: str
@@ -95,6 +99,7 @@ class Track:
     heard_version: str | None = None
     singer: str = ""
     removed_at: float | None = None
+    laid: dict[str, Any] = field(default_factory=dict)
 
     @property
     def duration_s(self) -> float:

@@ -113,7 +113,8 @@ class Tracks:
                 "offset_s", "notes_found")  # fmt: skip
         values = {field: getattr(source, field) for field in kept}
         row = TrackRow(id=new_id(), name=name, role=role, pan=pan, level_db=level_db, position=position, muted=False,
-                       ready=True, words=dict(source.words), derived_from=source.id, **values)  # fmt: skip
+                       ready=True, words=dict(source.words),
+                       laid=dict(source.laid), derived_from=source.id, **values)  # fmt: skip
         with self._database.write() as session:
             session.add(row)
             session.flush()

@@ -28,9 +28,9 @@ DONE, UNDONE, LEFT = "done", "undone", "left"
 OF_SONGS = frozenset({
     "title", "tonic", "scale", "classes", "reference_hz", "reference_key", "temperament", "key_changes", "key_chosen",
     "tempo", "beats_per_bar", "beat_unit", "bar_one_s", "tempo_changes", "tempo_chosen", "markers", "handoff",
-    "start_s",
+    "start_s", "language", "chords",
 })  # fmt: skip
-OF_TRACKS = frozenset({"name", "role", "offset_s", "position", "words", "singer", "removed_at"})
+OF_TRACKS = frozenset({"name", "role", "offset_s", "position", "words", "laid", "singer", "removed_at"})
 Values = Mapping[str, Any]
 
 

@@ -75,6 +75,16 @@ class Marker(Schema):
     text = String(required=True, validate=Length(1, 60))
 
 
+class TypedChord(Schema):
+    """A chord that was typed, from a bar and beat to another, all counted from 1."""
+
+    bar = Integer(required=True)
+    beat = Float(required=True)
+    until_bar = Integer(required=True)
+    until_beat = Float(required=True)
+    label = String(required=True, validate=Length(1, 40), metadata={"description": "as ChordOut, or typed: Bbm7"})
+
+
 class MarkerOut(Marker):
     beat = Float(required=True)
     at_s = Float(required=True)
@@ -103,6 +113,8 @@ class SongOut(Schema):
     turn = Integer(required=True, metadata={"description": "goes up with every step, undo and redo of the song"})
     done = List(String(), required=True)
     markers = List(Nested(MarkerOut), required=True)
+    language = String(required=True, metadata={"description": "of the words, ISO 639-1; empty to guess it"})
+    chords = List(Nested(TypedChord), required=True)
     handoff = String(required=True, allow_none=True)
     start_s = Float(required=True, allow_none=True, metadata={"description": "time of day of the song's beginning, s"})
     created_at = Float(required=True)
@@ -129,6 +141,8 @@ class SongChangeIn(KeysIn):
     bar_one_s = Float()
     tempo_changes = List(Nested(TempoChange))
     markers = List(Nested(Marker))
+    language = String(validate=Length(0, 8))
+    chords = List(Nested(TypedChord), validate=Length(0, 4000))
     done = List(String())
     base = Integer(metadata=BASE)
 
@@ -154,6 +168,7 @@ class ChordOut(Schema):
     title = String(required=True, metadata={"description": "as musicians write it, such as B♭m7"})
     classes = List(Integer(), required=True, metadata={"description": "pitch classes from C on, the root first"})
     confidence = Float(required=True, metadata={"description": "0 to 1"})
+    typed = Boolean(required=True)
 
 
 class ChordsOut(Schema):

@@ -22,6 +22,8 @@ _DOCTYPE = (
 )
 _TYPES = {16: "whole", 8: "half", 4: "quarter", 2: "eighth", 1: "16th"}
 _ALTERS = {"♯": "1", "♭": "-1"}
+# By whether the word of a syllable began before it, and goes on after it.
+_SYLLABIC = {(False, False): "single", (False, True): "begin", (True, True): "middle", (True, False): "end"}
 _IN_FORCE_S = 1e-6  # after its bar has begun a change of key is
 _BASS_BELOW, _LOW_TREBLE_BELOW = 52, 62  # MIDI: where a line is read best (common practice, no source)
 
@@ -123,7 +125,9 @@ def _add_note(measure: Element, one: Written, *, flats: bool) -> None:
             SubElement(notations, "tied", type=kind)
     if one.lyric:
         lyric = SubElement(note, "lyric")
-        SubElement(lyric, "syllabic").text, SubElement(lyric, "text").text = "single", one.lyric
+        goes_on = one.lyric.startswith("-") and len(one.lyric) > 1, one.lyric.endswith("-") and len(one.lyric) > 1
+        SubElement(lyric, "syllabic").text = _SYLLABIC[goes_on]
+        SubElement(lyric, "text").text = one.lyric[goes_on[0] : len(one.lyric) - goes_on[1]] or one.lyric
 
 
 def fifths_of(key: Tuning) -> int:

@@ -126,7 +126,7 @@ def _look_at_track_values(values: dict[str, Any]) -> None:
 
 
 def _look_at_track(desk: Desk, track: Track) -> None:
-    named = ("name", "role", "offset_s", "words", "singer", "level_db", "pan")
+    named = ("name", "role", "offset_s", "words", "laid", "singer", "level_db", "pan")
     _look_at_track_values({name: getattr(track, name) for name in named})
     info = probe_audio(desk.workspace.audio.source(track.audio_hash))
     found = info.sample_rate, info.channels, info.frames, info.container, info.subtype

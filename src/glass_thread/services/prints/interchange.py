@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -13,6 +14,7 @@ from ...formats.midi_melody import MelodyNote, melody_file
 from ...formats.notation.labels import Label, label_lines, text_grid
 from ...formats.notation.musicxml import melody_score
 from ...formats.plain_data import gesture_to_data
+from ..lyrics.laid import laid_syllables, sung_on
 from ..session.desk import Desk, Standing
 from ..session.meters import keys_under, meters_of
 from ..session.sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
@@ -20,8 +22,8 @@ from .cues import phrase_spans
 
 LOUDEST_VELOCITY, DB_A_TENTH = 112, 40.0  # velocity of the loudest notes; dB by which a note has a tenth of it
 COLUMNS = (
-    "note", "phrase", "words", "start_s", "end_s", "sung_midi", "tuned_midi", "target_midi", "pitch", "cents_off",
-    "level_db", "strain", "kept", "edited", "version",
+    "note", "phrase", "words", "syllable", "start_s", "end_s", "sung_midi", "tuned_midi", "target_midi", "pitch",
+    "cents_off", "level_db", "strain", "kept", "edited", "version",
 )  # fmt: skip
 
 
@@ -37,7 +39,7 @@ def melody(desk: Desk, standing: Standing, *, bend_range: int = 0) -> bytes:
 def score(desk: Desk, standing: Standing) -> bytes:
     """The melody with its words as MusicXML."""
     return melody_score(
-        _melody_notes(desk, standing), meters_of(standing.song), keys_under(standing.song, 0.0),
+        _melody_notes(desk, standing, goes_on_from=True), meters_of(standing.song), keys_under(standing.song, 0.0),
         title=standing.song.title, part=standing.track.name,
     )  # fmt: skip
 
@@ -61,13 +63,16 @@ def grid(desk: Desk, standing: Standing) -> str:
     return text_grid(tiers, desk.take(standing).length / standing.track.sample_rate)
 
 
-def _melody_notes(desk: Desk, standing: Standing, *, bend: bool = False) -> list[MelodyNote]:
+def _melody_notes(
+    desk: Desk, standing: Standing, *, bend: bool = False, goes_on_from: bool = False
+) -> list[MelodyNote]:
     """The notes that sound, with their words, in song seconds."""
     notes = sounding_notes(desk, standing)
     loud = velocities([note.level_db for note in notes])
     found = [_melody_note(standing, note, velocity, bend=bend)
              for note, velocity in zip(notes, loud, strict=True)]  # fmt: skip
-    return _with_words(standing, notes, found)
+    sung = sung_on(laid_syllables(standing), goes_on_from=goes_on_from)
+    return [replace(one, lyric=sung.get(note.edited.note.id, "")) for note, one in zip(notes, found, strict=True)]
 
 
 def velocities(levels_db: Sequence[float]) -> list[int]:
@@ -93,33 +98,14 @@ def _melody_note(standing: Standing, note: SoundingNote, velocity: int, *, bend:
     return MelodyNote(note.start_s + at, note.end_s + at, number, velocity, "", points)
 
 
-def _with_words(standing: Standing, notes: list[SoundingNote], found: list[MelodyNote]) -> list[MelodyNote]:
-    """The words of each phrase on its notes: one each, the rest of them on the last note."""
-    made = []
-    by_phrase: dict[int, list[str]] = {}
-    left: dict[int, int] = {}
-    for note in notes:
-        phrase = note.edited.note.phrase
-        left[phrase] = left.get(phrase, 0) + 1
-        by_phrase.setdefault(phrase, standing.track.words.get(str(phrase), "").split())
-    for note, one in zip(notes, found, strict=True):
-        phrase = note.edited.note.phrase
-        left[phrase] -= 1
-        words = by_phrase[phrase]
-        taken = words if left[phrase] == 0 else words[:1]
-        by_phrase[phrase] = words[len(taken) :]
-        made.append(MelodyNote(one.start_s, one.end_s, one.number, one.velocity, " ".join(taken), one.bend))
-    return made
-
-
 def note_rows(desk: Desk, standing: Standing) -> list[dict[str, Any]]:
     """One row a note, times in song seconds; the same columns as the CSV."""
-    rows, at = [], standing.track.offset_s
+    rows, at, sung = [], standing.track.offset_s, sung_on(laid_syllables(standing))
     for note in sounding_notes(desk, standing):
         edited, verdict = note.edited, note.verdict
         rows.append({
             "note": edited.note.id, "phrase": edited.note.phrase + 1,
-            "words": standing.track.words.get(str(edited.note.phrase), ""),
+            "words": standing.track.words.get(str(edited.note.phrase), ""), "syllable": sung.get(edited.note.id, ""),
             "start_s": round(note.start_s + at, 6), "end_s": round(note.end_s + at, 6),
             "sung_midi": round(edited.note.centre_midi, 4), "tuned_midi": round(verdict.tuned_midi, 4),
             "target_midi": round(verdict.target_midi, 4),

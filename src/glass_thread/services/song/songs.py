@@ -14,9 +14,12 @@ from ...store.records import Song, Track
 from ...store.song_log import OF_SONGS, OF_TRACKS
 from ..folder.names import one_line
 from ..folder.workspace import Workspace
+from ..lyrics.by_hand import laid_by_hand
+from ..lyrics.language import known_languages
 from ..session.keys import KEY_VALUES, SONG_DEFAULTS, key_places, key_values, merged_values
 from ..session.meters import meters_of
 from .step_words import song_step_words, track_step_words
+from .typed_chords import typed_chords
 
 LONGEST_TITLE, LONGEST_NAME, LONGEST_WORDS, LONGEST_SINGER = 200, 120, 300, 80
 _OF_KEYS = frozenset(KEY_VALUES)
@@ -65,6 +68,10 @@ def checked_song_values(song: Song, values: dict[str, Any]) -> dict[str, Any]:
         meters_of(replace(song, **{name: wanted[name] for name in TEMPO_VALUES & wanted.keys()}))
     if "markers" in wanted:
         wanted["markers"] = _markers(wanted["markers"])
+    if wanted.get("language", "") not in ("", *known_languages()):
+        raise ParameterError("Words cannot be cut in this language.")
+    if "chords" in wanted:
+        wanted["chords"] = typed_chords(wanted["chords"])
     if (_OF_KEYS | TEMPO_VALUES) & wanted.keys():
         wanted = _with_keys(song, wanted)
     return wanted
@@ -129,6 +136,8 @@ def checked_track_values(values: Mapping[str, Any]) -> dict[str, Any]:
     checked = dict(values)
     if "words" in values:
         checked["words"] = _words(values["words"])
+    if "laid" in values:
+        checked["laid"] = laid_by_hand(values["laid"]).data()
     if "name" in values:
         checked["name"] = one_line(values["name"], "A track's name", LONGEST_NAME)
     if "singer" in values:  # nobody, when it is blank

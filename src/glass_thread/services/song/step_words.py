@@ -23,6 +23,10 @@ def song_step_words(song: Song, values: Mapping[str, Any]) -> str:
         return f"Tuning · {temperament_title(now)}, {key_name(now.reference_key)} = {now.reference_hz:g} Hz"
     if "key_changes" in values and now.key_changes != song.key_changes:
         return f"Changes of key · {len(now.key_changes)}"
+    if "chords" in values and now.chords != song.chords:
+        return f"Chords · {len(now.chords)} typed"
+    if "language" in values and now.language != song.language:
+        return f"Language of the words · {now.language or 'guessed'}"
     if "markers" in values and now.markers != song.markers:
         return f"Markers · {len(now.markers)}"
     if "title" in values and now.title != song.title:
@@ -44,6 +48,8 @@ def track_step_words(track: Track, values: Mapping[str, Any]) -> str:
     if "words" in values:
         lines = sum(values["words"].get(n) != track.words.get(n) for n in {*values["words"], *track.words})
         return f"Words of “{track.name}” · {'1 phrase' if lines == 1 else f'{lines} phrases'}"
+    if "laid" in values:
+        return f"Words of “{track.name}” on its notes"
     if "offset_s" in values:
         return f"Place of “{track.name}” · {values['offset_s']:.3f} s"
     if "role" in values:

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ...signal.types import Floats
-from .chord_names import QUALITIES, Chord
+from .chord_names import HEARD, QUALITIES, Chord
 from .pitch_strength import FIRST, HOP_S, LAST
 
 # MIDI: where the treble and the bass begin to count, count in full, and have ended.
@@ -61,7 +61,7 @@ def find_chords(notes: Floats, beats_s: Sequence[float], places: Sequence[float]
     """
     if len(beats_s) < 2:
         return []
-    states = [Chord(None)] + [Chord(root, quality) for quality in QUALITIES for root in range(12)]
+    states = [Chord(None)] + [Chord(root, quality) for quality in HEARD for root in range(12)]
     fits = SURE * _likeness(_by_beat(notes, beats_s), states)
     way = _way(fits, [_cost(place) for place in places])
     share = np.exp(fits - fits.max(axis=1, keepdims=True))

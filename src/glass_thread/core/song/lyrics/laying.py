@@ -21,10 +21,11 @@ MOST_ON_A_NOTE = 4
 _PHRASE_OPENS = 0.98  # chance that the first note of a phrase begins a syllable
 _STACKED, _STACKED_LONG = 4.2, 2.0  # one more syllable on a note; on one of more than its share of time
 _LONG = 1.9  # times a syllable's share of the singing
-_WITHOUT_WORDS, _WITHOUT_WORDS_NOTE = 5.0, 0.6  # a phrase that nobody typed, and each of its notes
+_WITHOUT_WORDS, _WITHOUT_WORDS_NOTE = 4.0, 0.5  # a phrase that nobody typed, and each of its notes
 _LINE_NOT_SUNG, _SYLLABLE_NOT_SUNG = 5.0, 1.0
-_BREATH_WITHIN_LINE, _BREATH_WITHIN_WORD = 0.7, 3.0
+_BREATH_WITHIN_LINE, _BREATH_WITHIN_WORD = 2.5, 5.0
 _LINE_WITHOUT_REST, _LESS_A_SECOND, _LINE_AFTER_REST = 4.0, 15.0, 0.3  # a line that begins inside a phrase
+_LINE_BROKEN = 8.0  # a line that goes on after a phrase without words
 _REST_S, _REST_WITHIN_LINE = 0.2, 0.4
 _NOISE = {"hard": 0.85, "open": 0.08, "": 0.4}  # chance of such a consonant before a syllable, by how it is written
 _NOISE_HELD = 0.06  # and inside of one
@@ -97,8 +98,9 @@ class _Search:
         came_from = np.arange(self.count + 1, dtype=np.int32)
         if first and not self.all_sung:
             self._skip_lines(came_from)
-        enter = np.minimum(self.sung, self.silent) if first else self.sung
-        was_silent = self.silent < self.sung if first else np.zeros(self.count + 1, dtype=bool)
+        after_silence = self.silent + np.append(np.where(self.opens_line, 0.0, _LINE_BROKEN), 0.0)
+        enter = np.minimum(self.sung, after_silence) if first else self.sung
+        was_silent = after_silence < self.sung if first else np.zeros(self.count + 1, dtype=bool)
         sung, chosen = self._begun(number, enter, opens, first=first, long=self._is_long(place))
         holding = -np.log(1.0 - opens) - np.log(_NOISE_HELD if place.noisy else 1.0 - _NOISE_HELD)
         held = self.sung + holding * (number not in self.by_hand.held)
@@ -119,7 +121,9 @@ class _Search:
         return place.end_s - place.start_s > _LONG * self.share_s
 
     def _skip_lines(self, came_from: NDArray[np.int32]) -> None:
-        """Let whole lines not be sung before a phrase."""
+        """Let whole lines not be sung before a phrase, unless there is but one."""
+        if len(self.lines) < 3:
+            return
         for start, after in zip(self.lines[:-1], self.lines[1:], strict=True):
             cost = min(self.sung[start], self.silent[start]) + _LINE_NOT_SUNG + _SYLLABLE_NOT_SUNG * (after - start)
             if cost < min(self.sung[after], self.silent[after]):

@@ -6,15 +6,17 @@ from dataclasses import dataclass, replace
 
 from ....core.song.harmony.chords import HeardChord
 from ....core.song.spelling import spelled_with_flats
+from ....store.records import Song
 from ...session.desk import Desk
 from ...session.meters import meters_of
+from ..typed_chords import typed_spans
 from .tempo_offer import offer_tempo
 
 
 @dataclass(frozen=True)
 class ShownChord:
     """A chord in song seconds: its label (Harte et al., ISMIR 2005), its name as musicians write it, its pitch classes
-    from C on, the root first, and how sure it is, 0 to 1."""
+    from C on, the root first, how sure it is, 0 to 1, and whether somebody typed it."""
 
     start_s: float
     end_s: float
@@ -22,6 +24,7 @@ class ShownChord:
     title: str
     classes: tuple[int, ...]
     confidence: float
+    typed: bool = False
 
 
 @dataclass(frozen=True)
@@ -33,9 +36,31 @@ class ChordsHeard:
 
 
 def chords_of(desk: Desk, song_id: str) -> ChordsHeard:
-    """The chords of a song's first backing, on the beats of its tempo, or of the one that is heard as long as it has
-    none."""
+    """The chords of a song: those that were typed, and elsewhere those that are heard in its first backing, on the
+    beats of its tempo, or of the one that is heard as long as it has none."""
     song = desk.workspace.songs.get(song_id)
+    flats = spelled_with_flats(song.tonic, song.scale)
+    typed = [_shown(HeardChord(start, end, chord, 1.0), 0.0, flats=flats, typed=True)
+             for start, end, chord in typed_spans(song.chords, meters_of(song))]  # fmt: skip
+    heard = _heard(desk, song)
+    left = [part for one in heard.chords for part in _uncovered(one, typed)]
+    return ChordsHeard(tuple(sorted((*left, *typed), key=lambda one: one.start_s)), heard.heard_in)
+
+
+def _uncovered(one: ShownChord, typed: list[ShownChord]) -> list[ShownChord]:
+    """What is left of a chord beside those that were typed."""
+    left = [one]
+    for other in typed:
+        if other.end_s <= one.start_s or one.end_s <= other.start_s:
+            continue
+        sides = [(replace(part, end_s=min(part.end_s, other.start_s)),
+                  replace(part, start_s=max(part.start_s, other.end_s))) for part in left]  # fmt: skip
+        left = [side for both in sides for side in both if side.end_s > side.start_s]
+    return left
+
+
+def _heard(desk: Desk, song: Song) -> ChordsHeard:
+    song_id = song.id
     backing = next((track for track in desk.workspace.tracks.of_song(song_id)
                     if track.role == "backing" and track.ready), None)  # fmt: skip
     if backing is None:
@@ -50,6 +75,6 @@ def chords_of(desk: Desk, song_id: str) -> ChordsHeard:
     return ChordsHeard(tuple(shown), backing.name)
 
 
-def _shown(one: HeardChord, offset_s: float, *, flats: bool) -> ShownChord:
+def _shown(one: HeardChord, offset_s: float, *, flats: bool, typed: bool = False) -> ShownChord:
     return ShownChord(one.start_s + offset_s, one.end_s + offset_s, one.chord.label, one.chord.title(flats=flats),
-                      one.chord.classes, round(one.confidence, 3))  # fmt: skip
+                      one.chord.classes, round(one.confidence, 3), typed)  # fmt: skip

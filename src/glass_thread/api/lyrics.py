@@ -1,0 +1,57 @@
+"""Words of a track on its notes."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from apiflask import APIBlueprint
+
+from ..services.lyrics.laid import laid_syllables, words_language
+from ..services.lyrics.language import known_languages
+from ..services.lyrics.reading import words_of_lyrics
+from ..services.lyrics.saying import begin_at, cut_word, forget_at, hold_at
+from .context import desk
+from .schemas.lyrics import LyricsIn, SayIn, SyllablesOut, WordsOut
+from .schemas.queries import StepQuery
+
+lyric_routes = APIBlueprint("lyrics", __name__, tag="Words on notes")
+
+
+@lyric_routes.get("/tracks/<track_id>/syllables")
+@lyric_routes.input(StepQuery, location="query")
+@lyric_routes.output(SyllablesOut)
+def get_syllables(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
+    """The syllables of a track on the notes they begin with, at a step."""
+    return _syllables(track_id, query_data["step"])
+
+
+@lyric_routes.post("/tracks/<track_id>/syllables")
+@lyric_routes.input(SayIn)
+@lyric_routes.output(SyllablesOut)
+def post_syllables(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
+    """Say by hand where a syllable begins, that a note is held on, or how a word is cut; a step of the song."""
+    kind, note_id = json_data["type"], json_data["note_id"]
+    if kind == "begin":
+        begin_at(desk(), track_id, note_id, json_data["phrase"], json_data["place"])
+    elif kind == "hold":
+        hold_at(desk(), track_id, note_id)
+    elif kind == "forget":
+        forget_at(desk(), track_id, note_id)
+    else:
+        cut_word(desk(), track_id, json_data["word"], json_data["parts"])
+    return _syllables(track_id)
+
+
+@lyric_routes.post("/tracks/<track_id>/lyrics")
+@lyric_routes.input(LyricsIn, location="files")
+@lyric_routes.output(WordsOut)
+def post_lyrics(track_id: str, files_data: dict[str, Any]) -> dict[str, Any]:
+    """The words of each phrase from a file of text, timed lyrics or MIDI lyric events; nothing is changed."""
+    return {"words": words_of_lyrics(desk(), track_id, files_data["file"].read())}
+
+
+def _syllables(track_id: str, step: str | None = None) -> dict[str, Any]:
+    standing = desk().at(track_id, step)
+    return {"syllables": [asdict(one) for one in laid_syllables(standing)],
+            "language": words_language(standing.song, standing.track), "languages": known_languages()}  # fmt: skip

@@ -1,0 +1,45 @@
+"""Words on notes."""
+
+from __future__ import annotations
+
+from apiflask import Schema
+from apiflask.fields import Boolean, Dict, File, Integer, List, Nested, String
+from apiflask.validators import Length, OneOf, Range
+
+from .queries import Id
+
+
+class SyllableOut(Schema):
+    text = String(required=True)
+    word = String(required=True)
+    part = Integer(required=True, metadata={"description": "which of the word's syllables it is, from 0"})
+    count = Integer(required=True, metadata={"description": "how many syllables the word has"})
+    phrase = Integer(required=True)
+    place = Integer(required=True, metadata={"description": "which of the phrase's syllables it is, from 0"})
+    note_id = String(required=True)
+    by_hand = Boolean(required=True)
+
+
+class SyllablesOut(Schema):
+    syllables = List(Nested(SyllableOut), required=True)
+    language = String(required=True, metadata={"description": "ISO 639-1; guessed where the song has none"})
+    languages = List(String(), required=True, metadata={"description": "those that may be chosen"})
+
+
+class SayIn(Schema):
+    """Something said of words by hand: `begin` and `hold` at a note, `forget` it there, `cut` a word."""
+
+    type = String(required=True, validate=OneOf(("begin", "hold", "forget", "cut")))
+    note_id = Id(load_default="")
+    phrase = Integer(load_default=0, validate=Range(0, 99_999))
+    place = Integer(load_default=0, validate=Range(0, 99_999))
+    word = String(load_default="", validate=Length(0, 300))
+    parts = List(String(validate=Length(1, 300)), load_default=list, validate=Length(0, 20))
+
+
+class LyricsIn(Schema):
+    file = File(required=True)
+
+
+class WordsOut(Schema):
+    words = Dict(keys=String(), values=String(), required=True)
