@@ -11,8 +11,9 @@ from ..services.lyrics.laid import laid_syllables, words_language
 from ..services.lyrics.language import known_languages
 from ..services.lyrics.reading import words_of_lyrics
 from ..services.lyrics.saying import begin_at, cut_word, forget_at, hold_at
+from ..services.voices.better import sung_better
 from .context import desk
-from .schemas.lyrics import LyricsIn, SayIn, SyllablesOut, WordsOut
+from .schemas.lyrics import LyricsIn, SayIn, SungBetterOut, SyllablesOut, WordsOut
 from .schemas.queries import StepQuery
 
 lyric_routes = APIBlueprint("lyrics", __name__, tag="Words on notes")
@@ -49,6 +50,13 @@ def post_syllables(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
 def post_lyrics(track_id: str, files_data: dict[str, Any]) -> dict[str, Any]:
     """The words of each phrase from a file of text, timed lyrics or MIDI lyric events; nothing is changed."""
     return {"words": words_of_lyrics(desk(), track_id, files_data["file"].read())}
+
+
+@lyric_routes.get("/tracks/<track_id>/sung-better")
+@lyric_routes.output(SungBetterOut)
+def get_sung_better(track_id: str) -> dict[str, Any]:
+    """For flagged notes of known words, where the same syllable is less off in the song."""
+    return {"better": [asdict(one) for one in sung_better(desk(), track_id)]}
 
 
 def _syllables(track_id: str, step: str | None = None) -> dict[str, Any]:

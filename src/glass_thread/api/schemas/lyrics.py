@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from apiflask import Schema
-from apiflask.fields import Boolean, Dict, File, Integer, List, Nested, String
+from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, String
 from apiflask.validators import Length, OneOf, Range
 
 from .queries import Id
@@ -43,3 +43,18 @@ class LyricsIn(Schema):
 
 class WordsOut(Schema):
     words = Dict(keys=String(), values=String(), required=True)
+
+
+class BetterOut(Schema):
+    note_id = String(required=True)
+    word = String(required=True)
+    track_id = String(required=True)
+    track = String(required=True)
+    other_id = String(required=True, metadata={"description": "the note on which it is sung better"})
+    start_s = Float(required=True, metadata={"description": "in seconds of the song"})
+    off_cents = Float(required=True)
+    other_off_cents = Float(required=True)
+
+
+class SungBetterOut(Schema):
+    better = List(Nested(BetterOut), required=True)

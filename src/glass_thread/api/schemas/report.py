@@ -29,6 +29,7 @@ class SheetRowOut(Schema):
     kept = Float(required=True, allow_none=True)
     version = String(required=True)
     advice = String(required=True)
+    word = String(required=True)
 
 
 class SheetPhraseOut(Schema):

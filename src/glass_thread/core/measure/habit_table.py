@@ -6,6 +6,7 @@ From when on something is a habit and what to practise is common practice, no so
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -17,6 +18,7 @@ _LEAP, _REPEATED = 6.5, 0.3  # semitones
 _REGISTER = 20.0  # percent of the notes that are the high or the low ones
 _SLOW_HZ, _FAST_HZ = 5.0, 7.0
 _USUAL_EXTENT = 75.0
+_LEAST_OF_A_WORD = 6
 
 
 @dataclass(frozen=True)
@@ -175,3 +177,27 @@ HABITS: tuple[Habit, ...] = (
           "High notes are {size} dB louder than the others", "High notes are {size} dB softer than the others", "",
           ("Sing high phrases at half voice.", "Carry the breath on into high notes.")),
 )  # fmt: skip
+
+
+def word_habits(notes: Sequence[Observed]) -> list[Habit]:
+    """What a singer may tend to do on single words: those that begin often enough to tell."""
+    counts = Counter(note.word for note in notes if note.word)
+    return [habit for word in sorted(counts) if counts[word] >= _LEAST_OF_A_WORD for habit in _of_word(word)]
+
+
+def _of_word(word: str) -> tuple[Habit, Habit]:
+    """How far a word is off against the others, and from where its starts come in."""
+
+    def begins(note: Observed) -> bool:
+        return note.word == word
+
+    hear = f"Sing “{word}” by itself on its pitch, then the line up to it."
+    starts = _value(lambda note: note.start if begins(note) else float("nan"))
+    return (
+        Habit(f"word {word}", "cents", 10.0, _LEAST_OF_A_WORD, _against_usual(begins),
+              f"“{word}” is {{size}} cents sharp of the other words",
+              f"“{word}” is {{size}} cents flat of the other words", "", (hear, hear), of_centres=True),
+        Habit(f"starts of {word}", "cents", 30.0, _LEAST_OF_A_WORD, starts,
+              f"Starts of “{word}” come in {{size}} cents from above",
+              f"Starts of “{word}” come in {{size}} cents from below", "", (hear, hear)),
+    )  # fmt: skip

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from ..signal.types import Floats
-from .habit_table import HABITS, Habit, Seen
+from .habit_table import HABITS, Habit, Seen, word_habits
 from .observations import Observed
 
 Kind = Literal["fault", "praise"]
@@ -59,7 +59,8 @@ def interval(values: Floats, seed: int = _SEED) -> tuple[float, float]:
 
 def claims(notes: Sequence[Observed]) -> list[Claim]:
     """All that can be claimed of notes, the weightiest first, faults before praise."""
-    found = [(habit, claim) for habit in HABITS if (claim := _claim(habit, notes)) is not None]
+    habits = (*HABITS, *word_habits(notes))
+    found = [(habit, claim) for habit in habits if (claim := _claim(habit, notes)) is not None]
     found.sort(key=lambda pair: (pair[1].kind == "praise", -pair[1].weight))
     told, explained = list[Claim](), set[int]()
     for habit, claim in found:

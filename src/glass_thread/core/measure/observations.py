@@ -29,7 +29,8 @@ class Observed:
     cents a second; `interval` in semitones from the note before in the phrase; `late_ms` after the beat it belongs to,
     `after_lead_ms` after the lead that it sings along with; `vibrato_cents` to each side, `vibrato_uneven` the spread
     of its cycles' lengths in percent; `breath_db` how much nearer the sound above 5 kHz is to the whole at the end of
-    the note than in its middle, which is of the same vowel; `confidence` of the reading, 0 to 1.
+    the note than in its middle, which is of the same vowel; `confidence` of the reading, 0 to 1; `word`
+    the one that begins with it, if that is known.
     """
 
     note_id: str
@@ -52,6 +53,7 @@ class Observed:
     confidence: float
     late_ms: float = float("nan")
     after_lead_ms: float = float("nan")
+    word: str = ""
 
 
 def observe(

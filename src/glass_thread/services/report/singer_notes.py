@@ -15,8 +15,10 @@ from ...core.measure.observations import Observed, observe
 from ...core.signal.errors import ParameterError
 from ...core.signal.types import Floats
 from ...core.song.beats import bar_text, grid_lines
+from ...core.song.lyrics.syllables import plain_word
 from ...formats.csv_table import csv_table
 from ...store.records import Song, Track
+from ..lyrics.laid import laid_syllables
 from ..session.desk import Desk, Standing
 from ..session.meters import meters_of
 from ..voices.following import followed, side_of
@@ -110,9 +112,11 @@ def _looked_at(desk: Desk, standing: Standing) -> list[_Heard]:
     found = observe(notes, targets, standing.analysis, _lines(standing.song, track))
     usual_db = float(np.median([one.level_db for one in found])) if found else 0.0
     after, meters = _after_lead_ms(desk, standing), meters_of(standing.song)
+    opened = {one.note_id: plain_word(one.word) for one in laid_syllables(standing) if one.part == 0}
     return [_Heard(standing.song, track, bar_text(meters, one.start_s + track.offset_s),
                    replace(one, level_db=one.level_db - usual_db,
-                           after_lead_ms=after.get(one.note_id, float("nan"))))
+                           after_lead_ms=after.get(one.note_id, float("nan")),
+                           word=opened.get(one.note_id, "")))
             for one in found]  # fmt: skip
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from ...core.document.content import Content
@@ -13,12 +13,13 @@ from ...core.measure.verdicts import STRAINED, glazed
 from ...core.song.beats import Meter, bar_text
 from ...formats.csv_table import csv_table
 from ..history.edit import open_version
+from ..lyrics.laid import laid_syllables, words_at
 from ..session.desk import Desk, Standing
 from ..session.meters import meters_of
 from ..session.sounding import SoundingNote, parts_of, sounding_notes
 from .sheet_words import air_change, note_changes
 
-COLUMNS = ("phrase", "words", "bar", "at_s", "kind", "what", "before_cents", "after_cents", "changed", "strain",
+COLUMNS = ("phrase", "words", "word", "bar", "at_s", "kind", "what", "before_cents", "after_cents", "changed", "strain",
            "kept", "version", "advice")  # fmt: skip
 STRONGEST = 5
 _NOTICED_CENTS = 2.0
@@ -27,7 +28,7 @@ _NOTICED_CENTS = 2.0
 @dataclass(frozen=True)
 class SheetRow:
     """One change: where it is in song seconds and by bar and beat, what it is of, how far the pitch was and is from its
-    target in cents (None without a pitch), and what was changed, in words."""
+    target in cents (None without a pitch), and what was changed, in words; `word` is the one that is sung there."""
 
     phrase: int
     at_s: float
@@ -41,6 +42,7 @@ class SheetRow:
     kept: float | None = None
     version: str = ""
     advice: str = ""
+    word: str = ""
 
 
 @dataclass(frozen=True)
@@ -77,8 +79,9 @@ def tuning_sheet(desk: Desk, standing: Standing, name: str, against: tuple[Stand
     """The sheet of a standing that is called `name`; `against` another one, or as sung."""
     other = None if against is None else {n.edited.note.id: n for n in sounding_notes(desk, against[0])}
     notes = sounding_notes(desk, standing)
-    meters = meters_of(standing.song)
-    rows = [row for note in notes if (row := _note_row(standing, meters, note, other)) is not None]
+    meters, sung = meters_of(standing.song), words_at(standing, laid_syllables(standing))
+    rows = [replace(row, word=sung.get(note.edited.note.id, "")) for note in notes
+            if (row := _note_row(standing, meters, note, other)) is not None]  # fmt: skip
     rows += _other_rows(desk, standing, meters, None if against is None else against[0].content)
     of_notes = [row for row in rows if row.kind == "note"]
     moved = [row for row in of_notes if _moved(row) >= _NOTICED_CENTS]

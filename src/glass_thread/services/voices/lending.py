@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +13,8 @@ from ...core.document.items.borrows import over
 from ...core.document.time.give_way import MAX_STRETCH, MIN_STRETCH
 from ...core.document.words import Word, word_at, word_of
 from ...core.signal.types import HOP_S, Floats
+from ...core.song.lyrics.syllables import plain_word
+from ..lyrics.laid import LaidSyllable, laid_syllables
 from ..session.desk import Desk, Standing
 from .borrowing import place_name
 
@@ -20,14 +22,14 @@ MOST = 8
 SEMITONES = 7.0  # of pitch that are within reach; common practice, no source
 AROUND_S = 0.4  # of what is sung before and after that is compared as well
 LEAST = 0.12  # likeness of what is offered at all
-_AROUND_SHARE, _SAME_WORDS = 0.25, 0.15
+_AROUND_SHARE = 0.25
 _EVERY = 2  # analysis frames a compared one
 
 
 @dataclass(frozen=True)
 class Offer:
     """A place where a word may be borrowed: how alike it sounds (0 to 1), how far its pitch is from what is wanted in
-    semitones, how many times as long it lasts, and whether its phrase has the same words."""
+    semitones, how many times as long it lasts, and whether the same is sung there as far as words are known."""
 
     track_id: str
     name: str
@@ -42,13 +44,13 @@ class Offer:
 
 @dataclass(frozen=True)
 class _Sought:
-    """What is looked for: its own sound, what is around it, its pitch and the words of its phrase."""
+    """What is looked for: its own sound, what is around it, its pitch, and what is sung on it as far as is known."""
 
     word: Word
     inside: Floats
     around: Floats
     target_midi: float
-    words: str
+    sung: tuple[str, ...]
 
 
 def offers(desk: Desk, before: Standing, note_ids: list[str]) -> list[Offer]:
@@ -58,15 +60,17 @@ def offers(desk: Desk, before: Standing, note_ids: list[str]) -> list[Offer]:
     targets = desk.verdicts(before).notes
     lengths = [one.note.end_s - one.note.start_s for one in word.notes]
     target = float(np.average([targets[one.note.id].target_midi for one in word.notes], weights=lengths))
-    sought = _Sought(word, _inside(features, word), _around(features, word), target, _words(before, word))
+    sought = _Sought(
+        word, _inside(features, word), _around(features, word), target, _sung(laid_syllables(before), word)
+    )
     found = [offer for track in desk.workspace.tracks.of_song(before.track.song_id)
              if track.ready and track.analysis_id
              for offer in _in_track(desk, before, track.id, sought)]  # fmt: skip
-    return _apart(sorted(found, key=lambda offer: -_worth(offer)))[:MOST]
+    return _apart(sorted(found, key=_worth, reverse=True))[:MOST]
 
 
-def _worth(offer: Offer) -> float:
-    return offer.likeness + _SAME_WORDS * offer.same_words
+def _worth(offer: Offer) -> tuple[bool, float]:
+    return offer.same_words, offer.likeness
 
 
 def _in_track(desk: Desk, before: Standing, track_id: str, sought: _Sought) -> Iterator[Offer]:
@@ -75,6 +79,7 @@ def _in_track(desk: Desk, before: Standing, track_id: str, sought: _Sought) -> I
     features = desk.heard.timbre(other.track.audio_hash, other.analysis)
     borrowed = list(other.content.borrows.values())
     tuned = desk.verdicts(other).notes
+    syllables = laid_syllables(other)
     for word in _words_near(other, len(sought.word.notes)):
         here = same and word.start_s < sought.word.end_s and word.end_s > sought.word.start_s
         longer = word.length_s / sought.word.length_s
@@ -82,15 +87,16 @@ def _in_track(desk: Desk, before: Standing, track_id: str, sought: _Sought) -> I
         out_of_reach = abs(off) > SEMITONES or not MIN_STRETCH < 1.0 / longer < MAX_STRETCH
         if here or out_of_reach or over(borrowed, word.start_s, word.end_s):
             continue
-        alike = likeness(_inside(features, word), sought.inside, LEAST)
-        if alike < LEAST:
+        same_words = bool(sought.sung) and _sung(syllables, word) == sought.sung
+        least = 0.0 if same_words else LEAST
+        alike = likeness(_inside(features, word), sought.inside, least)
+        if alike < least:
             continue
         beside = likeness(_around(features, word), sought.around)
-        words = _words(other, word)
         yield Offer(
             track_id, place_name(before, other, word), tuple(one.note.id for one in word.notes), word.start_s,
             word.end_s, (1.0 - _AROUND_SHARE) * alike + _AROUND_SHARE * beside, off, longer,
-            bool(words) and words == sought.words,
+            same_words,
         )  # fmt: skip
 
 
@@ -104,9 +110,10 @@ def _words_near(standing: Standing, how_many: int) -> Iterator[Word]:
                 yield word_at(content, owners, first, count)
 
 
-def _words(standing: Standing, word: Word) -> str:
-    typed = standing.track.words.get(str(word.notes[0].note.phrase), "")
-    return " ".join(typed.casefold().split())
+def _sung(syllables: Sequence[LaidSyllable], word: Word) -> tuple[str, ...]:
+    """What begins on the notes of a word, by word and syllable."""
+    there = {one.note.id for one in word.notes}
+    return tuple(f"{plain_word(one.word)} {one.part}" for one in syllables if one.note_id in there)
 
 
 def _inside(features: Floats, word: Word) -> Floats:

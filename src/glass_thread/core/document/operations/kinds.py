@@ -219,6 +219,12 @@ def melody(words: str, *, default: Any = MISSING) -> Any:
     return _rows(words, what, 3, least, [[1.0, 1.5, 62.0]], default)
 
 
+def chord_notes(words: str, *, default: Any = MISSING) -> Any:
+    """A field for notes of chords: a start and an end in seconds and a pitch class from C on, the root first."""
+    what, least = "notes of chords: start and end in seconds, pitch class", 1 if default is MISSING else 0
+    return _rows(words, what, 3, least, [[1.0, 2.0, 2.0], [1.0, 2.0, 5.0], [1.0, 2.0, 9.0]], default)
+
+
 def _pairs(words: str, what: str, least: int, example: Any, default: Any) -> Any:
     return _rows(words, what, 2, least, example, default)
 

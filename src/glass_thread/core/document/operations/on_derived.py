@@ -6,15 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..voices.melodies import WAYS
-from .kinds import choice, ids, melody, number, switch, whole
+from .kinds import choice, chord_notes, ids, melody, number, switch, whole
 from .operation import Operation
-from .rules import derived_edits
+from .rules import chord_edits, derived_edits
 from .rules.derived_edits import AIR_WAYS
 
 MOST_SEED = 999_999
 MOST_VOICES = 4  # of a double
 
 
+CHORD_NOTES = "start and end in seconds of the track, and a pitch class from C on, of each chord note, the root first"
 _MELODY = "start and end in seconds of the track, and MIDI pitch, of each note"
 
 
@@ -54,11 +55,24 @@ class MakeHarmony(
     melody: Sequence[Sequence[float]] = melody(f"In place of an interval: {_MELODY}", default=())
     match: str = _match()
     exact: bool = _exact()
+    chords: Sequence[Sequence[float]] = chord_notes(f"Keeps to the notes of these: {CHORD_NOTES}", default=())
     note_ids: Sequence[str] = _note_ids()
     lean: float = number(0.0, 1.0, "How far formants lean with the interval", default=0.12)
     seed: int = whole(0, MOST_SEED, "Seed of what makes it human", default=1)
     human: float = number(0.0, 1.0, "How human it is: times, pitches and levels wander", default=0.6)
     air: str = choice(AIR_WAYS, "What its sibilants and breaths do", default="lowered")
+
+
+@dataclass(frozen=True, kw_only=True)
+class LeanToChords(
+    Operation, type="lean_to_chords", label="Pure intervals", rule=chord_edits.lean_to_chords, needs="content"
+):
+    """Let held thirds and fifths of the chord lean to the pure interval over its root."""
+
+    chords: Sequence[Sequence[float]] = chord_notes(f"The chords: {CHORD_NOTES}")
+    note_ids: Sequence[str] = ids("Ids of the notes", "n0001")
+    share: float = number(0.0, 1.0, "How far they lean", default=1.0)
+    least_s: float = number(0.0, 10.0, "How long a note is held at least", unit="seconds", default=0.3)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -18,6 +18,7 @@ from ...gestures import RANGES
 from ...notes import EditedNote, current_targets, difference, selected
 from ...time.give_way import give_way
 from ...time.stretches import track_place
+from ...voices.chord_notes import Chords, beside
 from ...voices.melodies import match_melody
 from .moving import moved_where_it_fits
 from .time_edits import shifted
@@ -43,8 +44,9 @@ def double(
 
 def harmony(
     content: Content, keys: KeyMap, analysis: Analysis, *, steps: int = 0, semitones: float = 0.0,
-    melody: Sequence[Sequence[float]] = (), match: str = "time", exact: bool = True, note_ids: Sequence[str] = (),
-    lean: float = 0.12, seed: int = 1, human: float = 0.6, air: str = "lowered",
+    melody: Sequence[Sequence[float]] = (), match: str = "time", exact: bool = True,
+    chords: Sequence[Sequence[float]] = (), note_ids: Sequence[str] = (), lean: float = 0.12, seed: int = 1,
+    human: float = 0.6, air: str = "lowered",
 ) -> ContentChange:  # fmt: skip
     """Notes on other pitches, humanised, with formants that lean with the interval."""
     chosen, centres = _chosen(content, note_ids), _tuned(content, keys)
@@ -55,12 +57,27 @@ def harmony(
         wanted = {one.note.id: centres[one.note.id] + semitones if semitones
                   else _in_scale(keys.of(one.note), targets[one.note.id], steps)
                   for one in chosen}  # fmt: skip
+        wanted = _on_chords(content, keys, analysis, chosen, wanted, chords)
     else:
         raise ParameterError("A harmony needs an interval, steps of the scale or semitones, or a melody.")
     sung = [one for one in chosen if one.note.id in wanted]
     after = [_formant(one, lean * (wanted[one.note.id] - centres[one.note.id])) for one in sung]
     spread = (human * _HUMAN_MS, human * _HUMAN_CENTS, human * _HUMAN_DB)
     return _voice(content, analysis, after, wanted, seed, spread, air)
+
+
+def _on_chords(
+    content: Content, keys: KeyMap, analysis: Analysis, chosen: Sequence[EditedNote], wanted: dict[str, float],
+    rows: Sequence[Sequence[float]],
+) -> dict[str, float]:  # fmt: skip
+    """The wanted pitches moved to the nearest notes of the chords that sound at the middles of their notes."""
+    if not rows:
+        return wanted
+    chords, targets = Chords(rows), current_targets(content.notes, keys)
+    stretches = give_way(analysis, content).stretches
+    return {one.note.id: beside(keys.of(one.note), targets[one.note.id], wanted[one.note.id],
+                                chords.at(track_place(stretches, sum(one.span_s) / 2.0)))
+            for one in chosen}  # fmt: skip
 
 
 def _in_scale(tuning: Tuning, midi: float, steps: int) -> float:
