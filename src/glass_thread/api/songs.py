@@ -16,6 +16,7 @@ from ..services.song.estimates.chords import chords_of
 from ..services.song.estimates.tempo_offer import offer_tempo, tempo_of_midi
 from ..services.song.removed import remove_song
 from ..services.song.songs import change_song, create_song, markers_of, order_tracks
+from ..services.song.typed_chords import chords_of_midi
 from ..store.records import Song, Track
 from .context import desk, workspace
 from .schemas.songs import (
@@ -28,6 +29,7 @@ from .schemas.songs import (
     SongOut,
     SongsOut,
     TempoEstimateOut,
+    TypedChordsOut,
 )
 
 song_routes = APIBlueprint("songs", __name__, tag="Songs")
@@ -115,6 +117,15 @@ def get_tempo(song_id: str) -> Any:
 def get_chords(song_id: str) -> Any:
     """The chords that are heard in the song's backing, in song seconds, with how sure each is."""
     return chords_of(desk(), song_id)
+
+
+@song_routes.post("/songs/<song_id>/midi-chords")
+@song_routes.input(MidiIn, location="files")
+@song_routes.output(TypedChordsOut)
+def post_midi_chords(song_id: str, files_data: dict[str, Any]) -> dict[str, Any]:
+    """The chords of a MIDI file that begins with bar 1, by its markers or notes; nothing is changed."""
+    song = workspace().songs.get(song_id)
+    return {"chords": chords_of_midi(song, files_data["file"].stream)}
 
 
 @song_routes.post("/midi-tempo")

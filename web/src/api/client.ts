@@ -51,6 +51,10 @@ import type {
   SongOut,
   SongsOut,
   SongStepsOut,
+  SayIn,
+  SungBetterOut,
+  SyllablesOut,
+  WordsOut,
   SplitOut,
   SweptOut,
   StackEditOut,
@@ -66,6 +70,7 @@ import type {
   TriedVoicesOut,
   TryVoicesIn,
   TunePassIn,
+  TypedChordsOut,
   TypedMelodyOut,
   VersionChangeIn,
   VersionIn,
@@ -117,7 +122,7 @@ function query(values: Record<string, string | number | null | undefined>): stri
 }
 
 /** Send a file and read what it was taken for. */
-async function sent<T>(path: string, file: File): Promise<T> {
+async function sent<T>(path: string, file: Blob): Promise<T> {
   const form = new FormData();
   form.append("file", file);
   return (await (await request(path, { method: "POST", body: form })).json()) as T;
@@ -145,6 +150,11 @@ export const api = {
   unpack: (file: File) => sent<SongOut>("/archives", file),
   changeSong: (id: string, values: SongChangeIn) => json<SongOut>(`/songs/${id}`, "PATCH", values),
   removeSong: (id: string) => json<undefined>(`/songs/${id}`, "DELETE"),
+  syllables: (id: string, step: string | null) => json<SyllablesOut>(`/tracks/${id}/syllables${query({ step })}`),
+  saySyllables: (id: string, said: Partial<SayIn>) => post<SyllablesOut>(`/tracks/${id}/syllables`, said),
+  lyrics: (id: string, file: Blob) => sent<WordsOut>(`/tracks/${id}/lyrics`, file),
+  sungBetter: (id: string) => json<SungBetterOut>(`/tracks/${id}/sung-better`),
+  midiChords: (id: string, file: File) => sent<TypedChordsOut>(`/songs/${id}/midi-chords`, file),
   chords: (id: string) => json<ChordsOut>(`/songs/${id}/chords`),
   keyPreview: (id: string, keys: KeysIn) => post<KeyChangeOut>(`/songs/${id}/key-preview`, keys),
   changeTrack: (id: string, values: TrackChangeIn) => json<TrackOut>(`/tracks/${id}`, "PATCH", values),

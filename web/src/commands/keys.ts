@@ -26,10 +26,14 @@ import {
   toggleLeave,
   tuneSelection,
 } from "./notes/shaping";
+import { withClashes } from "./voices/clashes";
+import { CLASH } from "../document/music/chord_place";
 import { stepPhraseOfSheet } from "./song/phrase_unit";
 import { beginSplit } from "./notes/splitting";
 import { pinCursor, slipOf } from "./notes/timing";
 import { holdEdit } from "./holding";
+import { showFind } from "./lyrics/finding";
+import { moveSyllable, toggleHeld } from "./lyrics/syllables";
 import { chooseAllTracks } from "./stack";
 import { hearVersion } from "./versions/versions";
 import { remember } from "../session/remembered";
@@ -146,7 +150,11 @@ function selectAll(): void {
 }
 
 const sideways = (event: KeyboardEvent): 1 | -1 => (event.key === "ArrowRight" ? 1 : -1);
-const flagged = (note: NoteOut): boolean => hasFlag(note, store.getState().flagKind);
+const flagged = (note: NoteOut): boolean => {
+  const state = store.getState();
+  const [seen] = state.flagKind === CLASH ? withClashes([note], state) : [note];
+  return hasFlag(seen!, state.flagKind);
+};
 const harsh = (event: { harsh_db?: number | null }): boolean => event.harsh_db !== null;
 const toggleAirAs = (): void => void showAirAs(store.getState().airAs === "level" ? "spectrum" : "level");
 const toggleStrip = (): void => store.setState({ stripHidden: !store.getState().stripHidden });
@@ -247,6 +255,11 @@ export const KEYS: readonly Key[] = [
     inAir: true,
   }),
   key("in air: Esc", "back to the note", ["Escape"], leaveAir, { inAir: true }),
+  key("S, Shift+S", "the syllable one note later, earlier", ["s", "S"], (event) => {
+    moveSyllable(event.key === "s" ? 1 : -1);
+  }),
+  key("H", "held on from the note before, or not", ["h"], toggleHeld),
+  key("Ctrl+F", "find words, pitches, flags and bars", ["Ctrl+f"], () => showFind(true), EVERYWHERE),
   key("E", "air lane as level or as energy", ["e"], toggleAirAs),
   key("S", "show or hide the strip at the note", ["s"], toggleStrip),
   key("L", "loop the selection or phrase", ["l"], () => setLoop(!store.getState().loop), EVERYWHERE),

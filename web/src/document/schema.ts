@@ -102,6 +102,8 @@ export type Operation = ({
 } & MakeDoubleOperation) | ({
     type: 'harmony';
 } & MakeHarmonyOperation) | ({
+    type: 'lean_to_chords';
+} & LeanToChordsOperation) | ({
     type: 'melody';
 } & SingMelodyOperation) | ({
     type: 'follow';
@@ -586,6 +588,35 @@ export type SingMelodyOperation = {
 };
 
 /**
+ * Pure intervals
+ *
+ * Let held thirds and fifths of the chord lean to the pure interval over its root.
+ */
+export type LeanToChordsOperation = {
+    type: 'lean_to_chords';
+    /**
+     * The chords: start and end in seconds of the track, and a pitch class from C on, of each chord note, the root first
+     */
+    chords: Array<[
+        number,
+        number,
+        number
+    ]>;
+    /**
+     * Ids of the notes
+     */
+    note_ids: Array<string>;
+    /**
+     * How far they lean
+     */
+    share?: number;
+    /**
+     * How long a note is held at least, in seconds
+     */
+    least_s?: number;
+};
+
+/**
  * Harmony
  *
  * Put notes above or below what they are, by steps of the scale or by semitones, or on a melody.
@@ -616,6 +647,14 @@ export type MakeHarmonyOperation = {
      * The octave is that of the melody, not the nearest one
      */
     exact?: boolean;
+    /**
+     * Keeps to the notes of these: start and end in seconds of the track, and a pitch class from C on, of each chord note, the root first
+     */
+    chords?: Array<[
+        number,
+        number,
+        number
+    ]>;
     /**
      * Ids of the notes; all when empty
      */
@@ -2138,6 +2177,7 @@ export type SheetRowOut = {
     kept: number | null;
     version: string;
     advice: string;
+    word: string;
 };
 
 export type SheetPhraseOut = {
@@ -2146,6 +2186,27 @@ export type SheetPhraseOut = {
     at_s: number;
     bar: string;
     rows: Array<SheetRowOut>;
+};
+
+export type SungBetterOut = {
+    better: Array<BetterOut>;
+};
+
+export type BetterOut = {
+    note_id: string;
+    word: string;
+    track_id: string;
+    track: string;
+    /**
+     * the note on which it is sung better
+     */
+    other_id: string;
+    /**
+     * in seconds of the song
+     */
+    start_s: number;
+    off_cents: number;
+    other_off_cents: number;
 };
 
 export type HandoffMidiIn = {
@@ -2185,6 +2246,47 @@ export type TypedMelodyIn = {
 
 export type TypedMelodyOut = {
     pitches: Array<number | null>;
+};
+
+export type SayIn = {
+    type: 'begin' | 'hold' | 'forget' | 'cut';
+    note_id?: string;
+    phrase?: number;
+    place?: number;
+    word?: string;
+    parts?: Array<string>;
+};
+
+export type SyllablesOut = {
+    syllables: Array<SyllableOut>;
+    /**
+     * ISO 639-1; guessed where the song has none
+     */
+    language: string;
+    /**
+     * those that may be chosen
+     */
+    languages: Array<string>;
+};
+
+export type SyllableOut = {
+    text: string;
+    word: string;
+    /**
+     * which of the word's syllables it is, from 0
+     */
+    part: number;
+    /**
+     * how many syllables the word has
+     */
+    count: number;
+    phrase: number;
+    /**
+     * which of the phrase's syllables it is, from 0
+     */
+    place: number;
+    note_id: string;
+    by_hand: boolean;
 };
 
 export type AlignmentIn = {
@@ -2304,6 +2406,21 @@ export type ElsewhereOut = {
     tuned: boolean;
 };
 
+export type TypedChordsOut = {
+    chords: Array<TypedChord>;
+};
+
+export type TypedChord = {
+    bar: number;
+    beat: number;
+    until_bar: number;
+    until_beat: number;
+    /**
+     * as ChordOut, or typed: Bbm7
+     */
+    label: string;
+};
+
 export type CatchUpIn = {
     base: string;
     link_id?: string | null;
@@ -2409,6 +2526,12 @@ export type TrackOut1 = {
     words: {
         [key: string]: string;
     };
+    /**
+     * what was said of the words by hand: hands and cuts
+     */
+    laid: {
+        [key: string]: unknown;
+    };
     progress: ProgressOut | null;
     derived_from: string | null;
     singer: string;
@@ -2462,6 +2585,16 @@ export type SingerOut = {
 export type TimesOut = {
     source_s: Array<number>;
     track_s: Array<number>;
+};
+
+export type LyricsIn = {
+    file: Blob | File;
+};
+
+export type WordsOut = {
+    words: {
+        [key: string]: string;
+    };
 };
 
 export type PrintIn = {
@@ -2713,6 +2846,7 @@ export type ChordOut = {
      * 0 to 1
      */
     confidence: number;
+    typed: boolean;
 };
 
 export type StackEditIn = {
@@ -2823,6 +2957,12 @@ export type TrackOut = {
     words: {
         [key: string]: string;
     };
+    /**
+     * what was said of the words by hand: hands and cuts
+     */
+    laid: {
+        [key: string]: unknown;
+    };
     progress: ProgressOut | null;
     derived_from: string | null;
     singer: string;
@@ -2881,6 +3021,11 @@ export type SongOut1 = {
     turn: number;
     done: Array<string>;
     markers: Array<MarkerOut>;
+    /**
+     * of the words, ISO 639-1; empty to guess it
+     */
+    language: string;
+    chords: Array<TypedChord>;
     handoff: string | null;
     /**
      * time of day of the song's beginning, s
@@ -2941,6 +3086,8 @@ export type SongChangeIn = {
     bar_one_s?: number;
     tempo_changes?: Array<TempoChange>;
     markers?: Array<Marker>;
+    language?: string;
+    chords?: Array<TypedChord>;
     done?: Array<string>;
     /**
      * the turn the change is made on: what was changed since is not overwritten (409)
@@ -3149,6 +3296,11 @@ export type SongOut = {
     turn: number;
     done: Array<string>;
     markers: Array<MarkerOut>;
+    /**
+     * of the words, ISO 639-1; empty to guess it
+     */
+    language: string;
+    chords: Array<TypedChord>;
     handoff: string | null;
     /**
      * time of day of the song's beginning, s

@@ -16,6 +16,7 @@ import { drawRuler } from "./lanes/ruler";
 import type { Layer } from "./layer";
 import type { SheetData } from "./sheet_data";
 import { drawSketch } from "./marks/sketch";
+import { drawWordDrag, drawWords } from "./marks/syllables";
 import { drawMoved, drawTimeDrag } from "./marks/moved";
 
 /** A gesture under way in the air or level lane, which shows the events and notes as they would be. */
@@ -60,6 +61,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       data.stretchChosen,
       data.spectrum,
       data.strainLimit,
+      data.sung,
       data.cuts,
       data.beneath,
       inLanes(data),
@@ -74,6 +76,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawMoved(ctx, lanes, data, theme);
       drawGlazes(ctx, lanes, data, theme);
       drawBorrows(ctx, lanes, data, theme);
+      drawWords(ctx, lanes, data, theme);
     },
   },
   {
@@ -103,6 +106,7 @@ export const LAYERS: readonly Layer<SheetData>[] = [
       drawTimeDrag(ctx, lanes, data, theme);
       drawKeyDrag(ctx, lanes, data, theme);
       drawSketch(ctx, lanes, data, theme);
+      drawWordDrag(ctx, lanes, data, theme);
     },
   },
 ];

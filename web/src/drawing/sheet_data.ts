@@ -20,6 +20,7 @@ import type {
   View,
 } from "../document/track/model";
 import type { AlignmentOut, ChordOut, CutOut } from "../document/schema";
+import type { SungOn } from "../document/lyrics/lyrics";
 import type { Keyed } from "../document/music/pitch_names";
 import type { MarkedSong } from "./lanes/ruler";
 
@@ -47,6 +48,8 @@ export interface SheetData {
   /** energy over frequency when the air lane shows it */
   spectrum: Spectrum | null;
   strainLimit: number;
+  /** what is sung on each note, by its id */
+  sung: ReadonlyMap<string, SungOn>;
   drag: DragPreview | null;
   sketch: Sketch | null;
   /** lines of a melody that is being drawn */

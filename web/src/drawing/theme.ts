@@ -69,4 +69,4 @@ export const NIGHT: Theme = {
   playhead: "#dcebe7",
 };
 
-export const FONT = '"Source Sans 3 Variable", "Glass Thread Accidentals", system-ui, sans-serif';
+export { FONT } from "../geometry/text_width";

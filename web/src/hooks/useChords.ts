@@ -1,14 +1,15 @@
-/** The chords of the open song, asked for while they are to be seen and whenever its beats are others. */
+/** The chords of the open song, asked for while they are to be seen or kept to and whenever they may be others. */
 
 import { useEffect } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { api } from "../api/client";
-import { store } from "../document/track/store";
-import { report } from "../session/report";
+import { loadChords } from "../commands/voices/chords";
+import { store, type WindowName } from "../document/track/store";
 import { useEditor } from "../session/useStore";
 
+const KEEP_TO_THEM: ReadonlySet<WindowName | null> = new Set<WindowName>(["harmony", "chords", "pure"]);
+
 export function useChords(): void {
-  const wanted = useEditor((s) => s.showsChords);
+  const wanted = useEditor((s) => s.showsChords || KEEP_TO_THEM.has(s.window));
   const beats = useEditor(
     useShallow((s) => [
       s.song?.id,
@@ -18,17 +19,13 @@ export function useChords(): void {
       s.song?.bar_one_s,
       s.song?.tonic,
       s.song?.scale,
+      JSON.stringify(s.song?.chords),
       JSON.stringify(s.song?.tempo_changes),
       JSON.stringify(s.song?.tracks.map((one) => [one.role, one.ready, one.offset_s])),
     ]),
   );
   useEffect(() => {
-    const songId = store.getState().song?.id;
-    if (!wanted || !songId) return;
-    store.setState({ chords: [] }); // those of another song, or on other beats
-    void report(async () => {
-      const { chords } = await api.chords(songId);
-      if (store.getState().song?.id === songId) store.setState({ chords });
-    }, "The chords");
+    if (!wanted || !store.getState().song) return;
+    void loadChords();
   }, [wanted, beats]);
 }

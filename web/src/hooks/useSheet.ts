@@ -6,6 +6,7 @@ import { OVERVIEW_LAYERS } from "../drawing/lanes/overview";
 import { LAYERS } from "../drawing/sheet";
 import type { SheetData } from "../drawing/sheet_data";
 import { stretchIn } from "../commands/notes/level_stretches";
+import { sungNow } from "../commands/lyrics/syllables";
 import { useLayers } from "./layers";
 import { pointerHandlers } from "../pointers/sheet_pointer";
 
@@ -32,6 +33,7 @@ function sheetData(): SheetData | null {
     airSelection: state.airSelection,
     spectrum: state.airAs === "spectrum" ? state.spectrum : null,
     strainLimit: state.strainLimit,
+    sung: sungNow(),
     cuts: state.cuts,
     chords: state.showsChords ? state.chords : NO_CHORDS,
     beneath: state.beneath?.trackId === content.track_id ? null : state.beneath,

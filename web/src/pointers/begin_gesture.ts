@@ -1,5 +1,6 @@
 /** Which gesture a press on the sheet begins. */
 
+import type { SyllableOut } from "../document/schema";
 import type { NoteOut, PinOut } from "../document/track/model";
 import { keyMarks, linesAt, linesOf } from "../document/music/pitch_names";
 import { roundPitch } from "../document/music/rounding";
@@ -9,6 +10,7 @@ import { levelNoteAt } from "../geometry/air";
 import { type Handle, handleAt, handlesOf } from "../geometry/handles";
 import { type StretchHit, stretchUnder } from "../geometry/level_stretch";
 import { noteAt } from "../geometry/hit_test";
+import { labelUnder, type WordLabel, wordLabels } from "../geometry/syllables";
 import { secondsPerPixel, songToX, timeToX } from "../geometry/viewport";
 import { frameGesture } from "../gestures/choose_notes";
 import { handleGesture } from "../gestures/drag_handle";
@@ -20,9 +22,11 @@ import type { At, Gesture } from "../gestures/gesture";
 import { edgeUnder, type TimeDrag, timeGesture } from "../gestures/move_time";
 import { keyGesture, markUnder } from "../gestures/move_key";
 import { pinGesture, pinUnder } from "../gestures/move_pin";
+import { syllableGesture } from "../gestures/move_syllable";
 import { cursorGesture } from "../gestures/place_cursor";
 import { rubGesture } from "../gestures/rub_out";
 import { airUnder, beginInAir } from "./air_pointer";
+import { layAt, sungNow } from "../commands/lyrics/syllables";
 import { select } from "../commands/notes/editing";
 import { chooseStretch, FIRST_DB } from "../commands/notes/level_stretches";
 import { hearPress } from "../listening/playing";
@@ -59,9 +63,30 @@ export function beginGesture(at: At): Gesture | null {
   if (held) return handleGesture(held.handle.kind, held.note, at);
   if (!inPitch && y < lanes.level.top) return inAir(at);
   if (!inPitch) return inLevel(at);
+  const label = tool === "select" ? wordUnder(at) : null;
+  if (label?.begins) return onWord(label, label.begins);
   const note = noteUnder(at);
   if (note && tool === "time") return inTime(note, at);
   return note ? onNote(note, at, true) : besideNotes(at);
+}
+
+/** The word under a point of the pitch lane. */
+export function wordUnder({ x, y, view, lanes }: At): WordLabel | null {
+  const { content, curves, strainLimit, selection } = store.getState();
+  if (!content || !curves || y >= lanes.air.top) return null;
+  const worded = { notes: content.notes, curves, view, strainLimit, selection, sung: sungNow() };
+  return labelUnder(wordLabels(worded, lanes), x, y);
+}
+
+/** A syllable is pressed, which chooses its note, and dragged to another one. */
+function onWord(label: WordLabel, begins: SyllableOut): Gesture {
+  const notes = store.getState().content?.notes ?? [];
+  const note = notes.find(({ id }) => id === label.noteId);
+  if (note) {
+    hearPress(note.start_s, note.end_s);
+    select([note]);
+  }
+  return syllableGesture(label, begins, notes, layAt);
 }
 
 /** A line by hand, on the lines of the tuning where it is to keep to them. */

@@ -14,7 +14,7 @@ import {
 } from "../geometry/viewport";
 import type { At, Ending, Gesture, Shown } from "../gestures/gesture";
 import { airUnder } from "./air_pointer";
-import { beginGesture, handleUnder, keyAt, levelStretchUnder, noteUnder, pinAt } from "./begin_gesture";
+import { beginGesture, handleUnder, keyAt, levelStretchUnder, noteUnder, pinAt, wordUnder } from "./begin_gesture";
 import { listen } from "./canvas_events";
 import { edit } from "../commands/notes/editing";
 import { hushPress, play, soundNearest } from "../listening/playing";
@@ -50,6 +50,7 @@ function cursorOver(at: At): string {
   if (y < lanes.air.top && tool === "time") return noteUnder(at) ? "ew-resize" : "default";
   if (y < lanes.air.top && tool !== "select" && tool !== "level") return "crosshair";
   if (y < lanes.air.top && handleUnder(at)) return "ew-resize";
+  if (tool === "select" && wordUnder(at)?.begins) return "grab";
   const stretch = levelStretchUnder(at);
   if (stretch) return stretch.part === "cap" ? "ns-resize" : "ew-resize";
   if (tool === "level" && y >= lanes.level.top) return "crosshair";

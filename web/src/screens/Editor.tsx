@@ -6,6 +6,7 @@ import { StackView } from "../components/stack/StackView";
 import { ShownWindow } from "../components/windows/ShownWindow";
 import { HelpWindow } from "../components/windows/HelpWindow";
 import { Inspector } from "../components/inspector/Inspector";
+import { FindBar } from "../components/song/FindBar";
 import { NotesTable } from "../components/song/NotesTable";
 import { ReportView } from "../components/report/ReportView";
 import { PhraseList } from "../components/song/PhraseList";
@@ -23,6 +24,7 @@ import { useReadyToPlay } from "../hooks/ready_to_play";
 import { followSong } from "../commands/song/news";
 import { watchLead } from "../commands/stack";
 import { useKeyboard } from "../hooks/useKeyboard";
+import { useSyllables } from "../hooks/useSyllables";
 import { useEditor } from "../session/useStore";
 
 const PANELS = { sheet: "Sheet", table: "Notes", comp: "Comp", stack: "Stack", report: "Report" } as const;
@@ -84,6 +86,7 @@ const Layout = styled.div<{ $columns: string }>`
 export function Editor() {
   useKeyboard();
   useReadyToPlay();
+  useSyllables();
   useEffect(keepAddress, []);
   useEffect(watchLead, []);
   const songId = useEditor((s) => s.song?.id);
@@ -114,6 +117,7 @@ export function Editor() {
             <Overview place={panel === "sheet" && listFolded && inspectorFolded ? "over, when narrow" : "over"} />
           )}
           {panel === "sheet" && <ToolRow />}
+          {(panel === "sheet" || panel === "table") && <FindBar />}
           <SongOffers />
           {panel !== "stack" && <BehindBar />}
           {panel === "sheet" && <SheetView />}

@@ -36,6 +36,7 @@ class TrackOut(Schema):
     version_id = String(required=True, allow_none=True)
     position = Integer(required=True)
     words = Dict(keys=String(), values=String(), required=True)
+    laid = Dict(required=True, metadata={"description": "what was said of the words by hand: hands and cuts"})
     progress = Nested(ProgressOut, required=True, allow_none=True)
     derived_from = String(required=True, allow_none=True)
     singer = String(required=True)
@@ -174,6 +175,10 @@ class ChordOut(Schema):
 class ChordsOut(Schema):
     chords = List(Nested(ChordOut), required=True)
     heard_in = String(required=True, allow_none=True)
+
+
+class TypedChordsOut(Schema):
+    chords = List(Nested(TypedChord), required=True)
 
 
 class MidiIn(Schema):

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, BinaryIO
 
 from ...core.signal.errors import ParameterError
 from ...core.signal.validation import in_range
-from ...core.song.beats import MOST_BARS, Meter, moment_of
+from ...core.song.beats import MOST_BARS, Meter, moment_of, place_of
 from ...core.song.harmony.chord_names import Chord, read_chord
+from ...formats.midi_chords import read_midi_chords
+from ...store.records import Song
+from ..session.meters import meters_of
 
 MOST_CHORDS = 4_000
 _LAST_BEAT = 33.0
@@ -56,6 +59,23 @@ def _left_of(one: dict[str, Any], begin: tuple[int, float], end: tuple[int, floa
         return [one]
     before = [{**one, "until_bar": begin[0], "until_beat": begin[1]}] if own_begin < begin else []
     return before + ([{**one, "bar": end[0], "beat": end[1]}] if end < own_end else [])
+
+
+def chords_of_midi(song: Song, stream: BinaryIO) -> list[dict[str, Any]]:
+    """The chords of a MIDI file that begins with bar 1, by bars and beats of the song, to be looked at."""
+    meters = meters_of(song)
+
+    def place(at_s: float) -> tuple[int, float]:
+        bar, beat = place_of(meters, at_s + song.bar_one_s)
+        return bar, round(beat, 3)
+
+    rows = []
+    for one in read_midi_chords(stream):
+        (bar, beat), (until_bar, until_beat) = place(one.start_s), place(one.end_s)
+        if (until_bar, until_beat) > (bar, beat):
+            rows.append({"bar": bar, "beat": beat, "until_bar": until_bar, "until_beat": until_beat,
+                         "label": one.label})  # fmt: skip
+    return typed_chords(rows)
 
 
 def typed_spans(chords: Sequence[dict[str, Any]], meters: tuple[Meter, ...]) -> list[tuple[float, float, Chord]]:

@@ -88,6 +88,11 @@ export async function setWords(text: string): Promise<boolean> {
   });
 }
 
+/** The language of the song's words; empty to have it guessed from them. */
+export function setLanguage(language: string): Promise<boolean> {
+  return changeOpenSong(({ id }) => api.changeSong(id, { language }));
+}
+
 export function toggleDone(index: number): void {
   const entry = doneEntry(index);
   void changeOpenSong(({ id, done }) =>

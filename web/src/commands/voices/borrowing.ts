@@ -2,7 +2,7 @@
 
 import { api } from "../../api/client";
 import type { NoteOut, Operation } from "../../document/track/model";
-import type { OfferOut } from "../../document/schema";
+import type { BetterOut, OfferOut } from "../../document/schema";
 import { store } from "../../document/track/store";
 import { edit } from "../notes/editing";
 import { dropPreview } from "../notes/previewing";
@@ -29,6 +29,11 @@ export async function takeBorrow(operation: Borrow): Promise<boolean> {
   const brought = (store.getState().content?.notes ?? []).filter((note: NoteOut) => !before.has(note.id));
   if (done) store.setState({ selection: new Set(brought.map((note) => note.id)) });
   return done;
+}
+
+/** Choose a flagged note and look for places to borrow its word from, the same words first. */
+export function borrowBetter({ note_id }: BetterOut): void {
+  store.setState({ selection: new Set([note_id]), airSelection: new Set(), window: "borrow" });
 }
 
 export function giveBack(borrowId: string): void {

@@ -25,6 +25,7 @@ import {
 } from "../../commands/notes/shaping";
 import { silenceSelection, stretchIn, stretchOverSelection } from "../../commands/notes/level_stretches";
 import { beginSplit } from "../../commands/notes/splitting";
+import { useSung } from "../../hooks/useSyllables";
 import { useEditor } from "../../session/useStore";
 import { showWindow } from "../../session/view";
 import { type Action, ActionMenu } from "../ui/ActionMenu";
@@ -38,6 +39,7 @@ import { TimeValues } from "./TimeValues";
 import { Button, MainButton, Panel, PlainButton, Quiet, Segments, Title } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
 import { OnTheChord } from "./OnTheChord";
+import { SungHere } from "./SungHere";
 import { ValueRow } from "../ui/ValueRow";
 
 const ROUNDINGS = [
@@ -152,11 +154,27 @@ const NoteValueRow = memo(function NoteValueRow({ name, value }: { name: ValueNa
   );
 });
 
+function RoundingRow({ notes }: { notes: NoteOut[] }) {
+  return (
+    <TargetRow>
+      <span>Rounding</span>
+      <Segments
+        label="Rounding"
+        options={ROUNDINGS}
+        value={shared(notes, (note) => note.gesture.rounding) as "scale" | "semitone" | "free" | null}
+        onChange={setRounding}
+      />
+    </TargetRow>
+  );
+}
+
 function NoteValues({ notes }: { notes: NoteOut[] }) {
   const song = useEditor((s) => s.song);
   const tool = useEditor((s) => s.tool);
   const times = useEditor((s) => s.view.times);
   const own = useEditor((s) => s.ownStrength);
+  const word = useSung().get(notes[0]?.id ?? "")?.word;
+  const quoted = word ? `“${word}” ` : "";
   if (!song) return null;
   if (notes.length === 0) return <NoNotes />;
   const first = notes[0]!;
@@ -167,7 +185,9 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
   return (
     <Body>
       <Head>
-        <strong>{notes.length > 1 ? `${notes.length} notes` : noteLabel(song, first, first.tuned_midi, times)}</strong>
+        <strong>
+          {notes.length > 1 ? `${notes.length} notes` : `${quoted}${noteLabel(song, first, first.tuned_midi, times)}`}
+        </strong>
         {notes.length === 1 && <Quiet>{`as sung ${noteLabel(song, first, first.centre_midi, times)}`}</Quiet>}
       </Head>
       <TargetRow>
@@ -178,16 +198,9 @@ function NoteValues({ notes }: { notes: NoteOut[] }) {
           onCommit={(typed) => setOn("target", typed)}
         />
       </TargetRow>
-      <TargetRow>
-        <span>Rounding</span>
-        <Segments
-          label="Rounding"
-          options={ROUNDINGS}
-          value={shared(notes, (note) => note.gesture.rounding) as "scale" | "semitone" | "free" | null}
-          onChange={setRounding}
-        />
-      </TargetRow>
+      <RoundingRow notes={notes} />
       {NOTE_ROWS.map(valueRow)}
+      {notes.length === 1 && <SungHere note={first} />}
       <Fold>
         <summary>Lean and formant</summary>
         {FURTHER_ROWS.map(valueRow)}

@@ -36,7 +36,11 @@ function VoicesMenu() {
     () => void toggleBeneath(one.id),
   ]);
   const all: Action = ["All tracks together (Shift+H)", () => showPanel("stack")];
-  return <ActionMenu label="Voices" text="Voices…" actions={[...MAKE_ACTIONS, ...behind, all]} />;
+  const chords: Action[] = [
+    ["Chords…", () => showWindow("chords")],
+    ["Pure intervals by the chord…", () => showWindow("pure")],
+  ];
+  return <ActionMenu label="Voices" text="Voices…" actions={[...MAKE_ACTIONS, ...chords, ...behind, all]} />;
 }
 
 /** Tools of the sheet. */

@@ -7,6 +7,8 @@ import { noteLabel, signed } from "../../document/music/pitch_names";
 import type { SongOut } from "../../document/schema";
 import { barText } from "../../document/time/time_text";
 import { sourceToSong, type TrackTimes } from "../../document/time/times";
+import type { SungOn } from "../../document/lyrics/lyrics";
+import { useSung } from "../../hooks/useSyllables";
 import { useEditor } from "../../session/useStore";
 
 export interface NoteColumn {
@@ -27,7 +29,7 @@ function number(name: string, width: number, value: NoteColumn["value"], text: N
 }
 
 /** Where a note is, what it is to be, and what is asked of it. */
-function askedColumns(song: SongOut, times: TrackTimes): NoteColumn[] {
+function askedColumns(song: SongOut, times: TrackTimes, sung: ReadonlyMap<string, SungOn>): NoteColumn[] {
   const pitch = (note: NoteOut, midi: number): string => noteLabel(song, note, midi, times);
   return [
     {
@@ -36,6 +38,7 @@ function askedColumns(song: SongOut, times: TrackTimes): NoteColumn[] {
       value: (n) => n.start_s,
       text: (n) => `${barText(sourceToSong(n.start_s, times), song)}  (${sourceToSong(n.start_s, times).toFixed(2)} s)`,
     },
+    { name: "Word", width: 64, value: (n) => n.start_s, text: (n) => sung.get(n.id)?.text ?? "" },
     { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n, n.target_midi) },
     { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n, n.centre_midi) },
     number(
@@ -130,9 +133,10 @@ export function useNoteColumns(): NoteColumn[] {
   const ghost = useEditor((s) => s.ghost);
   const name = useEditor((s) => s.versions.find((version) => version.id === ghost?.versionId)?.name);
   const times = useEditor((s) => s.view.times);
+  const sung = useSung();
   return useMemo(() => {
     if (!song) return [];
-    const columns = [...askedColumns(song, times), ...heardColumns(), ...judgedColumns(limit)];
+    const columns = [...askedColumns(song, times, sung), ...heardColumns(), ...judgedColumns(limit)];
     if (!ghost) return columns;
     const text = (note: NoteOut): string => {
       const cents = fromGhost(note, ghost);
@@ -141,5 +145,5 @@ export function useNoteColumns(): NoteColumn[] {
     const value = (note: NoteOut): number => fromGhost(note, ghost) ?? 0;
     const column = number(`From ${name ?? "ghost"} (ct)`, 84, value, text);
     return [...columns.slice(0, BEFORE_GHOST), column, ...columns.slice(BEFORE_GHOST)];
-  }, [song, limit, ghost, name, times]);
+  }, [song, limit, ghost, name, times, sung]);
 }

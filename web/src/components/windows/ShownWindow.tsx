@@ -5,6 +5,7 @@ import { FollowTogether } from "../stack/FollowTogether";
 import { BreathsWindow, SoftenWindow } from "./passes/AirWindows";
 import { AlikeWindow } from "./passes/AlikeWindow";
 import { BorrowWindow } from "./voices/BorrowWindow";
+import { ChordsWindow } from "./voices/ChordsWindow";
 import { DoubleWindow } from "./voices/DoubleWindow";
 import { FollowWindow } from "./voices/FollowWindow";
 import { GlazeWindow } from "./passes/GlazeWindow";
@@ -13,6 +14,7 @@ import { EvenOutWindow, GapsWindow } from "./passes/LevelWindows";
 import { LoudnessWindow } from "./LoudnessWindow";
 import { MelodyWindow } from "./voices/MelodyWindow";
 import { PassWindow } from "./passes/PassWindow";
+import { PureWindow } from "./passes/PureWindow";
 import { QuantiseWindow } from "./passes/QuantiseWindow";
 import { ReadAgainWindow, RecutWindow } from "./passes/RecutWindow";
 import { TwoPitchesWindow } from "./passes/TwoPitchesWindow";
@@ -40,6 +42,8 @@ const WINDOWS: Record<WindowName, ComponentType> = {
   loudness: LoudnessWindow,
   versions: VersionsWindow,
   song_steps: SongStepsWindow,
+  chords: ChordsWindow,
+  pure: PureWindow,
 };
 
 /** The window beside the sheet.  What is chosen in it belongs to the open track: with another one it begins anew. */

@@ -33,3 +33,18 @@ export function placeOn(chord: Pick<ChordOut, "classes">, midi: number): string 
   const beside = chord.classes.some((one) => (own - one + 12) % 12 === 1 || (one - own + 12) % 12 === 1);
   return beside ? "clash" : "neighbour";
 }
+
+export const CLASH = "clashes with the chord";
+const HELD_BEATS = 0.5;
+
+/** Whether a note is held for over half a beat a semitone beside a note of its chord: what it is beside, or "". */
+export function clashOf(
+  chords: readonly ChordOut[],
+  { start_s, end_s, midi }: { start_s: number; end_s: number; midi: number },
+  beat_s: number,
+): string {
+  const chord = chordAt(chords, (start_s + end_s) / 2);
+  if (!chord || placeOn(chord, midi) !== "clash") return "";
+  const together = Math.min(end_s, chord.end_s) - Math.max(start_s, chord.start_s);
+  return together > HELD_BEATS * beat_s ? chord.title : "";
+}

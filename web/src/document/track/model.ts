@@ -151,7 +151,8 @@ export type Sketch =
   | { kind: "pin"; pinId: string; by_ms: number }
   | { kind: "key"; at_s: number; words: string }
   | { kind: "level_stretch"; id: string | null; start_s: number; end_s: number; level_db: number | null }
-  | { kind: "stretch"; start_s: number; end_s: number; done: boolean };
+  | { kind: "stretch"; start_s: number; end_s: number; done: boolean }
+  | { kind: "syllable"; text: string; x: number; y: number; toId: string | null };
 
 /** Cents from the centre as sung to the target. */
 export function centsOff(note: NoteOut): number {

@@ -21,7 +21,16 @@ import type {
 } from "./model";
 import { USUAL_LANES } from "./model";
 import type { CompRow, CompSketch, Stretch } from "./comp";
-import type { AlignmentOut, ChordOut, CompOut, CutOut, KeysOut, ScalesOut, TempoEstimateOut } from "../schema";
+import type {
+  AlignmentOut,
+  ChordOut,
+  CompOut,
+  CutOut,
+  KeysOut,
+  SyllableOut,
+  ScalesOut,
+  TempoEstimateOut,
+} from "../schema";
 import type { Known, SongOrder } from "./song_order";
 import { type TrackTimes, timesOf, UNMOVED } from "../time/times";
 
@@ -71,7 +80,9 @@ export type WindowName =
   | "gaps"
   | "loudness"
   | "versions"
-  | "song_steps";
+  | "song_steps"
+  | "chords"
+  | "pure";
 
 /** What a song that has none yet is offered. */
 export type Offered = "key" | "tempo";
@@ -140,6 +151,10 @@ export interface EditorState extends Remembered {
   tempos: TempoEstimateOut | null;
   /** the chords of the open song, once they were asked for */
   chords: readonly ChordOut[];
+  /** the syllables of the open track's words on its notes, their language, and those that may be chosen */
+  syllables: readonly SyllableOut[];
+  language: string;
+  languages: readonly string[];
   /** what of both could not be found out when it was last asked for */
   unheard: ReadonlySet<Offered>;
   /** what is to be offered no more: "key" or "tempo" and the song */
@@ -205,6 +220,8 @@ export interface EditorState extends Remembered {
   flagKind: string | null;
   night: boolean;
   help: boolean;
+  /** notes are searched for */
+  finding: boolean;
 }
 
 /** What a track begins with: nothing of what was chosen, heard or tried on another one. */
@@ -222,6 +239,7 @@ export const NEWLY_OPENED = {
   keys: null,
   tempos: null,
   chords: [],
+  syllables: [],
   unheard: new Set<Offered>(),
   selection: new Set<string>(),
   airSelection: new Set<string>(),
@@ -278,6 +296,9 @@ const AT_FIRST: EditorState = {
   chosenTracks: new Set(),
   soloed: new Set(),
   melodyAlong: false,
+  language: "",
+  languages: [],
+  finding: false,
   backing: true,
   backingLevel: -6,
   message: null,

@@ -2,10 +2,13 @@ import { useState } from "react";
 import type { NoteOut } from "../../../document/track/model";
 import { derive, type Harmony } from "../../../commands/voices/deriving";
 import type { Given } from "../../../commands/voices/melody";
+import { chordRows } from "../../../commands/voices/chords";
 import { useNotesOf } from "../../../commands/notes/reach";
+import { store } from "../../../document/track/store";
 import { useEditor } from "../../../session/useStore";
 import { showWindow } from "../../../session/view";
 import { Button, MainButton, Quiet, Segments } from "../../ui/controls";
+import { CheckBox } from "../../ui/CheckBox";
 import { Picker } from "../../ui/Picker";
 import { ValueRow } from "../../ui/ValueRow";
 import { AirLine } from "./DoubleWindow";
@@ -33,11 +36,14 @@ function LineChoice(props: {
   /** null on a melody */
   interval: string | null;
   given: Given | null;
+  byChord: boolean;
+  onByChord: (byChord: boolean) => void;
   onInterval: (interval: string) => void;
   onLine: (line: "interval" | "melody") => void;
   onGiven: (given: Given | null) => void;
 }) {
   const { notes, interval, given } = props;
+  const known = useEditor((s) => s.chords.length > 0);
   return (
     <>
       <Line>
@@ -54,17 +60,27 @@ function LineChoice(props: {
           <Picker label="Interval" options={INTERVALS} value={interval} onChange={props.onInterval} />
         )}
       </Line>
+      {interval !== null && known && (
+        <CheckBox checked={props.byChord} onChange={props.onByChord}>
+          By the chord: keeps to its notes
+        </CheckBox>
+      )}
       {interval === null && <MelodySource notes={notes} onChange={props.onGiven} />}
       {interval === null && <NotMatched given={given} notes={notes} words="Not in both, and left out" />}
     </>
   );
 }
 
+/** The chords that a line keeps to. */
+function keptTo(): Pick<Harmony, "chords"> {
+  return { chords: chordRows(store.getState().chords) };
+}
+
 /** The operation that makes a line of an interval or a given melody, of some notes or of all. */
 function harmonyOf(
   line: string | Given | null,
   note_ids: string[] | null,
-  values: Pick<Harmony, "lean" | "human" | "seed" | "air">,
+  values: Pick<Harmony, "lean" | "human" | "seed" | "air" | "chords">,
 ): Harmony {
   const [kind, size] = typeof line === "string" ? (line.split(" ") as [string, string]) : ["", "0"];
   return {
@@ -87,13 +103,14 @@ export function HarmonyWindow() {
   const [air, setAir] = useState<NonNullable<Harmony["air"]>>("lowered");
   const [line, setLine] = useState<"interval" | "melody">("interval");
   const [given, setGiven] = useState<Given | null>(null);
+  const [byChord, setByChord] = useState(false);
   const some = useEditor((s) => s.selection.size > 0);
   const { reach, setReach, notes } = useNotesOf("track");
   const waits = notes.length === 0 || (line === "melody" && !given);
   const operation = harmonyOf(
     line === "melody" ? given : interval,
     reach === "track" ? null : notes.map((note) => note.id),
-    { lean: lean / 100, human: human / 100, seed, air },
+    { lean: lean / 100, human: human / 100, seed, air, ...(byChord && line === "interval" ? keptTo() : {}) },
   );
   const tried = useTriedVoices(waits ? null : operation, 1);
   const named = new Set(notes.map((note) => note.id));
@@ -108,6 +125,8 @@ export function HarmonyWindow() {
         notes={notes}
         interval={line === "interval" ? interval : null}
         given={given}
+        byChord={byChord}
+        onByChord={setByChord}
         onInterval={setInterval}
         onLine={setLine}
         onGiven={setGiven}

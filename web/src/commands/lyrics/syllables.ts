@@ -1,0 +1,108 @@
+/** Words on notes: asked for when they may be others, and said by hand. */
+
+import { api } from "../../api/client";
+import { type SungOn, sungOn } from "../../document/lyrics/lyrics";
+import type { BetterOut, NoteOut, SayIn, SyllableOut } from "../../document/schema";
+import { store } from "../../document/track/store";
+import { report } from "../../session/report";
+import { selectedNotes } from "../notes/editing";
+
+/** What the shown syllables were laid on, so that they are asked for again only when that is another. */
+let laidOn: { notes: readonly NoteOut[]; syllables: readonly SyllableOut[]; sung: Map<string, SungOn> } | null = null;
+
+/** What is sung on each note of the open track. */
+export function sungNow(): Map<string, SungOn> {
+  const { content, syllables } = store.getState();
+  const notes = content?.notes ?? [];
+  if (laidOn?.notes !== notes || laidOn.syllables !== syllables)
+    laidOn = { notes, syllables, sung: sungOn(notes, syllables) };
+  return laidOn.sung;
+}
+
+/** Ask for the syllables of the open track as it stands. */
+export async function loadSyllables(): Promise<void> {
+  const { trackId, content } = store.getState();
+  if (!trackId || !content) return;
+  await report(async () => {
+    const { syllables, language, languages } = await api.syllables(trackId, content.step_id);
+    if (store.getState().trackId === trackId) store.setState({ syllables, language, languages });
+  }, "The words");
+}
+
+async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean> {
+  const { trackId } = store.getState();
+  if (!trackId) return false;
+  return report(async () => {
+    const { syllables } = await api.saySyllables(trackId, said);
+    if (store.getState().trackId === trackId) store.setState({ syllables });
+  }, "The words");
+}
+
+/** Let a syllable begin at a note. */
+export function layAt(note_id: string, { phrase, place }: Pick<SyllableOut, "phrase" | "place">): void {
+  void say({ type: "begin", note_id, phrase, place });
+}
+
+/** The syllable of the chosen note one note later or earlier; of a note that is held on, the one that it holds. */
+export function moveSyllable(by: 1 | -1): void {
+  const [chosen] = selectedNotes();
+  const notes = store.getState().content?.notes ?? [];
+  const begins = chosen && sungNow().get(chosen.id)?.begins;
+  if (!begins) return;
+  const there = notes[notes.indexOf(chosen) + by];
+  if (there?.phrase !== chosen.phrase) return;
+  store.setState({ selection: new Set([there.id]) }); // the syllable stays chosen
+  layAt(there.id, begins);
+}
+
+/** The chosen notes are held on from those before them, or begin what they would by themselves. */
+export function toggleHeld(): void {
+  for (const { id } of selectedNotes()) {
+    const sung = sungNow().get(id);
+    if (sung) void say({ type: sung.begins ? "hold" : "forget", note_id: id });
+  }
+}
+
+/** Forget what was said by hand of the chosen note. */
+export function forgetHere(): void {
+  const [chosen] = selectedNotes();
+  if (chosen) void say({ type: "forget", note_id: chosen.id });
+}
+
+/** Cut a word wherever it is sung, as it is typed with “·” or hyphens; without any it is one syllable. */
+export function cutWord(word: string, typed: string): Promise<boolean> {
+  const parts = typed
+    .trim()
+    .toLowerCase()
+    .split(/[·\-\s]+/)
+    .filter(Boolean);
+  return say({ type: "cut", word, parts });
+}
+
+/** Have a word cut by rule again. */
+export function cutByRule(word: string): void {
+  void say({ type: "cut", word, parts: [] });
+}
+
+/** The words that a file or pasted lines give each phrase, one line a phrase; null when they cannot be read. */
+export async function linesFor(file: Blob): Promise<string | null> {
+  const { trackId, analysis } = store.getState();
+  if (!trackId || !analysis) return null;
+  let lines: string | null = null;
+  await report(async () => {
+    const { words } = await api.lyrics(trackId, file);
+    lines = analysis.phrases.map((phrase) => words[String(phrase.index)] ?? "").join("\n");
+  }, "The words");
+  return lines;
+}
+
+/** Where the words of flagged notes are sung better; none while no words are known. */
+export async function betterWords(): Promise<BetterOut[]> {
+  const { trackId, syllables } = store.getState();
+  if (!trackId || syllables.length === 0) return [];
+  let better: BetterOut[] = [];
+  await report(async () => {
+    ({ better } = await api.sungBetter(trackId));
+  }, "The words");
+  return better;
+}

@@ -1,0 +1,75 @@
+import { useState } from "react";
+import styled from "styled-components";
+import { found, goToFound, selectFound, showFind } from "../../commands/lyrics/finding";
+import { useSung } from "../../hooks/useSyllables";
+import { useEditor } from "../../session/useStore";
+import { Button, Field, Quiet } from "../ui/controls";
+
+const Row = styled.div`
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 6px 10px;
+  border-bottom: 1px solid var(--edge);
+  & input {
+    width: 200px;
+  }
+`;
+
+/** Search over the sheet or the table: Enter goes to the next, Shift+Enter to the one before, Esc leaves. */
+export function FindBar() {
+  const finding = useEditor((s) => s.finding);
+  return finding ? <Finding /> : null;
+}
+
+function Finding() {
+  const [typed, setTyped] = useState("");
+  useSung();
+  const selection = useEditor((s) => s.selection);
+  const notes = found(typed);
+  const at = notes.findIndex((note) => selection.has(note.id));
+  const leave = (): void => {
+    showFind(false);
+    document.querySelector<HTMLElement>("[role=application]")?.focus();
+  };
+  return (
+    <Row role="search">
+      <Field
+        autoFocus
+        aria-label="Find words, pitches, flags or bars"
+        placeholder="love, G#4, bar 16, flag"
+        value={typed}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") goToFound(typed, event.shiftKey ? -1 : 1);
+          if (event.key === "Escape") leave();
+        }}
+      />
+      <Quiet aria-live="polite">
+        {typed.trim() === ""
+          ? ""
+          : notes.length === 0
+            ? "not found"
+            : `${at >= 0 ? `${at + 1} of ` : ""}${notes.length}`}
+      </Quiet>
+      <Button isDisabled={notes.length === 0} onPress={() => goToFound(typed, -1)} aria-label="The one before">
+        ‹
+      </Button>
+      <Button isDisabled={notes.length === 0} onPress={() => goToFound(typed, 1)} aria-label="The next one">
+        ›
+      </Button>
+      <Button
+        isDisabled={notes.length === 0}
+        onPress={() => {
+          selectFound(typed);
+          leave();
+        }}
+      >
+        Choose all
+      </Button>
+      <Button onPress={leave} aria-label="Close the search">
+        ✕
+      </Button>
+    </Row>
+  );
+}

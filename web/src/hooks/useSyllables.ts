@@ -1,0 +1,62 @@
+/** The words of the open track on its notes, asked for whenever its notes are cut otherwise or its words are others. */
+
+import { useEffect, useState } from "react";
+import { useShallow } from "zustand/react/shallow";
+import { betterWords, loadSyllables, sungNow } from "../commands/lyrics/syllables";
+import type { SungOn } from "../document/lyrics/lyrics";
+import type { BetterOut, NoteOut } from "../document/schema";
+import { store, trackOf } from "../document/track/store";
+import { useEditor } from "../session/useStore";
+
+const cutOf = new WeakMap<readonly NoteOut[], string>();
+
+/** Where notes are cut, in one text; the same one as long as only what is asked of them changes. */
+function cuts(notes: readonly NoteOut[]): string {
+  const known = cutOf.get(notes);
+  if (known !== undefined) return known;
+  const text = notes.map((note) => `${note.id} ${note.start_s} ${note.phrase}`).join();
+  cutOf.set(notes, text);
+  return text;
+}
+
+export function useSyllables(): void {
+  const about = useEditor(
+    useShallow((s) => [
+      s.trackId,
+      s.song?.language,
+      trackOf(s)?.words,
+      JSON.stringify(trackOf(s)?.laid),
+      s.content && Object.keys(trackOf(s)?.words ?? {}).length > 0 ? cuts(s.content.notes) : "",
+    ]),
+  );
+  useEffect(() => {
+    const words = trackOf(store.getState())?.words ?? {};
+    if (Object.keys(words).length > 0) void loadSyllables();
+    else store.setState({ syllables: [] });
+  }, [about]);
+}
+
+/** What is sung on each note of the open track. */
+export function useSung(): Map<string, SungOn> {
+  useEditor((s) => s.syllables);
+  useEditor((s) => s.content?.notes);
+  return sungNow();
+}
+
+const NONE: ReadonlyMap<string, BetterOut> = new Map();
+
+/** For flagged notes of the open track, where their word is sung better; asked for while it is to be seen. */
+export function useBetter(): ReadonlyMap<string, BetterOut> {
+  const [found, setFound] = useState(NONE);
+  const about = useEditor((s) => `${s.trackId} ${s.content?.step_id} ${s.syllables.length > 0}`);
+  useEffect(() => {
+    let here = true;
+    void betterWords().then((better) => {
+      if (here) setFound(new Map(better.map((one) => [one.note_id, one])));
+    });
+    return () => {
+      here = false;
+    };
+  }, [about]);
+  return found;
+}
