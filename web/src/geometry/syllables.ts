@@ -17,7 +17,7 @@ export interface WordLabel {
 }
 
 export const WORD_TYPE = `13px ${FONT}`;
-const UNDER = 17; // pixels from the thread to the middle of the text
+const UNDER = 19; // pixels from the thread to the middle of the text
 const FALL = 30; // that it gives way at most to a thread that goes lower
 const ARRIVES_S = 0.12; // by when a note's thread has come from the one before it
 const CLEAR = 9; // pixels between a thread and the middle of the text

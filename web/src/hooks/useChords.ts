@@ -3,6 +3,9 @@
 import { useEffect } from "react";
 import { useShallow } from "zustand/react/shallow";
 import { loadChords } from "../commands/voices/chords";
+import { chordAt } from "../document/music/chord_place";
+import type { ChordOut, NoteOut } from "../document/schema";
+import { sourceToSong } from "../document/time/times";
 import { store, type WindowName } from "../document/track/store";
 import { useEditor } from "../session/useStore";
 
@@ -28,4 +31,12 @@ export function useChords(): void {
     if (!wanted || !store.getState().song) return;
     void loadChords();
   }, [wanted, beats]);
+}
+
+/** The chord that sounds in the middle of a note, while chords are shown. */
+export function useChordOf({ start_s, end_s }: Pick<NoteOut, "start_s" | "end_s">): ChordOut | undefined {
+  const chords = useEditor((s) => s.chords);
+  const shown = useEditor((s) => s.showsChords);
+  const times = useEditor((s) => s.view.times);
+  return shown ? chordAt(chords, sourceToSong((start_s + end_s) / 2, times)) : undefined;
 }

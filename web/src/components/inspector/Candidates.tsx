@@ -6,6 +6,8 @@ import { useAsked } from "../../session/useAsked";
 import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
 import { TypedField } from "../ui/TypedField";
+import { placeOn } from "../../document/music/chord_place";
+import { useChordOf } from "../../hooks/useChords";
 import { TargetRow } from "./inspector_parts";
 
 const NAMES = ["First", "Second"] as const;
@@ -16,6 +18,8 @@ export function Candidates({ note }: { note: NoteOut }) {
   const [found, setFound] = useState<{ of: string; list: CandidateOut[] }>({ of: "", list: [] });
   const question = `${step} ${note.id}`;
   useAsked(question, 120, async () => ({ of: note.id, list: await askCandidates(note.id) }), setFound);
+  const chord = useChordOf(note);
+  const onChord = (midi: number): string => (chord ? `${placeOn(chord, midi)} of ${chord.title}` : "");
   const [first, second] = found.of === note.id ? found.list : [];
   if (!first || !second) return <Quiet>…</Quiet>;
   const named = note.gesture.candidates.length > 0;
@@ -30,7 +34,9 @@ export function Candidates({ note }: { note: NoteOut }) {
             <TypedField label={`${NAMES[place]} candidate`} text={one.label} onCommit={(typed) => name(place, typed)} />
           </TargetRow>
           <Quiet>
-            {[named && note.target_midi === one.midi ? "sounds now" : "", one.sits].filter(Boolean).join(" · ")}
+            {[named && note.target_midi === one.midi ? "sounds now" : "", one.sits, onChord(one.midi)]
+              .filter(Boolean)
+              .join(" · ")}
           </Quiet>
         </div>
       ))}

@@ -23,7 +23,7 @@ function Row({ row }: { row: SheetRowOut }) {
         </PlainButton>
       </td>
       <td className="place">{secondsText(row.at_s)}</td>
-      <td className="what">{row.what}</td>
+      <td className="what">{row.word ? `“${row.word}” ${row.what}` : row.what}</td>
       <td className="number">{cents(row.before_cents)}</td>
       <td className="number">{cents(row.after_cents)}</td>
       <td className="changed">
@@ -100,7 +100,10 @@ function Untouched({ step }: { step: string | null }) {
 function Totals({ sheet }: { sheet: TuningSheetOut }) {
   const few = (rows: readonly SheetRowOut[]): string =>
     rows
-      .map((row) => `bar ${row.bar} ${row.what} (${cents(row.before_cents)} to ${cents(row.after_cents)})`)
+      .map(
+        (row) =>
+          `bar ${row.bar} ${row.word ? `“${row.word}” ` : ""}${row.what} (${cents(row.before_cents)} to ${cents(row.after_cents)})`,
+      )
       .join("; ");
   const song = useEditor((s) => s.song);
   return (

@@ -69,14 +69,14 @@ function TypeBars() {
     if (ready && (await typeBars(bar, typed))) setTyped("");
   };
   return (
-    <Line>
-      <span>From bar</span>
-      <Field
-        aria-label="From bar"
-        value={from}
-        style={{ width: 44, flex: "none" }}
-        onChange={(event) => setFrom(event.target.value)}
-      />
+    <>
+      <Line>
+        <span>One a bar from bar</span>
+        <Field aria-label="From bar" value={from} onChange={(event) => setFrom(event.target.value)} />
+        <Button isDisabled={!ready} onPress={() => void take()}>
+          Type over
+        </Button>
+      </Line>
       <Field
         aria-label="Chords, one a bar"
         placeholder="Dm | Bb | F | C7"
@@ -84,10 +84,7 @@ function TypeBars() {
         onChange={(event) => setTyped(event.target.value)}
         onKeyDown={(event) => event.key === "Enter" && void take()}
       />
-      <Button isDisabled={!ready} onPress={() => void take()}>
-        Type over
-      </Button>
-    </Line>
+    </>
   );
 }
 
