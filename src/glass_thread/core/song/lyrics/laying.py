@@ -11,6 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,6 +69,17 @@ def lay(
     return search.found()
 
 
+class _Back(NamedTuple):
+    """The way to each count at a note: how many syllables begin there, whether before them nothing was sung, whether
+    singing ended there, and from which count lines were passed over, with whether that was in silence."""
+
+    chosen: NDArray[np.int8]
+    was_silent: NDArray[np.bool_]
+    left_words: NDArray[np.bool_]
+    came_from: NDArray[np.int32]
+    from_silence: NDArray[np.bool_]
+
+
 class _Search:
     """The cheapest way to every count of syllables begun, note by note: within words, and in phrases without."""
 
@@ -88,7 +100,7 @@ class _Search:
         self.sung = np.full(self.count + 1, _NEVER)
         self.silent = np.full(self.count + 1, _NEVER)
         self.silent[0] = 0.0
-        self.back: list[tuple[NDArray[np.int8], NDArray[np.bool_], NDArray[np.bool_], NDArray[np.int32]]] = []
+        self.back: list[_Back] = []
 
     def step(self, number: int) -> None:
         """Take in one more note."""
@@ -96,8 +108,9 @@ class _Search:
         first = number == 0 or place.phrase != self.places[number - 1].phrase
         opens = _PHRASE_OPENS if first else min(max(place.opens, 0.01), 0.99)
         came_from = np.arange(self.count + 1, dtype=np.int32)
+        from_silence = np.zeros(self.count + 1, dtype=bool)
         if first and not self.all_sung:
-            self._skip_lines(came_from)
+            self._skip_lines(came_from, from_silence)
         after_silence = self.silent + np.append(np.where(self.opens_line, 0.0, _LINE_BROKEN), 0.0)
         enter = np.minimum(self.sung, after_silence) if first else self.sung
         was_silent = after_silence < self.sung if first else np.zeros(self.count + 1, dtype=bool)
@@ -114,21 +127,23 @@ class _Search:
         if number in self.fixed.values() or self.all_sung:
             stays_silent = np.full_like(stays_silent, _NEVER)
         left_words = (self.sung <= self.silent) & first
-        self.back.append((chosen, was_silent, left_words, came_from))
+        self.back.append(_Back(chosen, was_silent, left_words, came_from, from_silence))
         self.sung, self.silent = sung, stays_silent
 
     def _is_long(self, place: Place) -> bool:
         return place.end_s - place.start_s > _LONG * self.share_s
 
-    def _skip_lines(self, came_from: NDArray[np.int32]) -> None:
+    def _skip_lines(self, came_from: NDArray[np.int32], from_silence: NDArray[np.bool_]) -> None:
         """Let whole lines not be sung before a phrase, unless there is but one."""
         if len(self.lines) < 3:
             return
         for start, after in zip(self.lines[:-1], self.lines[1:], strict=True):
+            was_silent = self.silent[start] < self.sung[start]
             cost = min(self.sung[start], self.silent[start]) + _LINE_NOT_SUNG + _SYLLABLE_NOT_SUNG * (after - start)
             if cost < min(self.sung[after], self.silent[after]):
                 self.silent[after], self.sung[after] = cost, _NEVER
-                came_from[after] = came_from[start]
+                skipped = came_from[start] != start
+                came_from[after], from_silence[after] = came_from[start], from_silence[start] if skipped else was_silent
 
     def _begun(
         self, number: int, enter: NDArray[np.float64], opens: float, *, first: bool, long: bool
@@ -171,15 +186,16 @@ class _Search:
         silent = bool(self.silent[at] < self.sung[at])
         notes: list[int | None] = [None] * self.count
         for number in range(len(self.back) - 1, -1, -1):
-            chosen, was_silent, left_words, came_from = self.back[number]
+            back = self.back[number]
             if silent:
-                silent = not left_words[at]
-            elif chosen[at]:
-                many = int(chosen[at])
+                silent = not back.left_words[at]
+            elif back.chosen[at]:
+                many = int(back.chosen[at])
                 notes[at - many : at] = [number] * many
                 at -= many
-                silent = bool(was_silent[at])
-            at = int(came_from[at])
+                silent = bool(back.was_silent[at])
+            if back.came_from[at] != at:
+                silent, at = bool(back.from_silence[at]), int(back.came_from[at])
         last = next((one for one in reversed(notes) if one is not None), len(self.places) - 1)
         done = max((n for n, one in enumerate(notes) if one is not None), default=-1)
         return [*notes[: done + 1], *([last] * (self.count - done - 1))]

@@ -66,6 +66,7 @@ def word_syllables(word: str, language: str, cuts: Cuts | None = None) -> list[s
     `language` is a code of ISO 639-1, such as ``en``; `cuts` names words, see `plain_word`, with how many characters
     each of their syllables has.
     """
+    word = word.strip(CUT) or word
     if CUT in word.strip(CUT):
         return [part for part in word.split(CUT) if part]
     lengths = (cuts or {}).get(plain_word(word))
