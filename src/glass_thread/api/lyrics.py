@@ -61,5 +61,5 @@ def get_sung_better(track_id: str) -> dict[str, Any]:
 
 def _syllables(track_id: str, step: str | None = None) -> dict[str, Any]:
     standing = desk().at(track_id, step)
-    return {"syllables": [asdict(one) for one in laid_syllables(standing)],
+    return {"syllables": [asdict(one) for one in laid_syllables(standing)], "laid": standing.track.laid,
             "language": words_language(standing.song, standing.track), "languages": known_languages()}  # fmt: skip

@@ -2260,6 +2260,12 @@ export type SayIn = {
 export type SyllablesOut = {
     syllables: Array<SyllableOut>;
     /**
+     * what was said by hand, as in TrackOut
+     */
+    laid: {
+        [key: string]: unknown;
+    };
+    /**
      * ISO 639-1; guessed where the song has none
      */
     language: string;

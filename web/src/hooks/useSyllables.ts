@@ -2,8 +2,8 @@
 
 import { useEffect, useState } from "react";
 import { useShallow } from "zustand/react/shallow";
-import { betterWords, loadSyllables, sungNow } from "../commands/lyrics/syllables";
-import type { SungOn } from "../document/lyrics/lyrics";
+import { betterWords, loadSyllables } from "../commands/lyrics/syllables";
+import { type SungOn, sungOn } from "../document/lyrics/lyrics";
 import type { BetterOut, NoteOut } from "../document/schema";
 import { store, trackOf } from "../document/track/store";
 import { useEditor } from "../session/useStore";
@@ -36,11 +36,13 @@ export function useSyllables(): void {
   }, [about]);
 }
 
+const NO_NOTES: readonly NoteOut[] = [];
+
 /** What is sung on each note of the open track. */
 export function useSung(): Map<string, SungOn> {
-  useEditor((s) => s.syllables);
-  useEditor((s) => s.content?.notes);
-  return sungNow();
+  const syllables = useEditor((s) => s.syllables);
+  const notes = useEditor((s) => s.content?.notes) ?? NO_NOTES;
+  return sungOn(notes, syllables);
 }
 
 const NONE: ReadonlyMap<string, BetterOut> = new Map();

@@ -5,8 +5,10 @@ import type { CompOut } from "../document/schema";
 import { store, trackOf } from "../document/track/store";
 import { layRows } from "../geometry/comp_rows";
 import { handlesOf } from "../geometry/handles";
+import { wordLabels } from "../geometry/syllables";
 import { type Lanes, layLanes, midiToY, songToX, timeToX } from "../geometry/viewport";
 import { settled } from "../session/changes";
+import { sungNow } from "../commands/lyrics/syllables";
 import { selectedNotes } from "../commands/notes/editing";
 import { partsNow, sourceOf, stop, transport } from "../listening/playing";
 import { setNight } from "../session/view";
@@ -61,6 +63,8 @@ declare global {
       /** pixels on the sheet of a time and pitch, and of a handle of the selected note */
       place: (time_s: number, midi: number) => [number, number];
       handle: (kind: string) => [number, number] | null;
+      /** the word under a note: its text, and the pixels where it begins */
+      word: (noteId: string) => { text: string; x: number; y: number } | null;
       comp: () => CompOut | null;
       song: () => SongOut | null;
       /** bring a stretch of the song into sight */
@@ -104,7 +108,7 @@ const SOUNDS: Pick<Asked, "heard" | "together" | "sounding" | "sounds" | "gains"
 };
 
 /** Where things are on the sheet. */
-const PLACES: Pick<Asked, "lane" | "place" | "row" | "handle" | "show"> = {
+const PLACES: Pick<Asked, "lane" | "place" | "row" | "handle" | "word" | "show"> = {
   lane: (which, time_s) => {
     const lane = lanesNow()[which];
     return [timeToX(time_s, store.getState().view, lanesNow()), lane.top + lane.height * 0.6];
@@ -124,6 +128,12 @@ const PLACES: Pick<Asked, "lane" | "place" | "row" | "handle" | "show"> = {
     if (!note) return null;
     const found = handlesOf(note, notesNow(), store.getState().view, lanesNow()).find((h) => h.kind === kind);
     return found ? [found.x, found.y] : null;
+  },
+  word: (noteId) => {
+    const { curves, view, strainLimit, selection } = store.getState();
+    if (!curves) return null;
+    const worded = { notes: notesNow(), curves, view, strainLimit, selection, sung: sungNow() };
+    return wordLabels(worded, lanesNow()).find((label) => label.noteId === noteId) ?? null;
   },
   show: (start_s, end_s) => store.setState({ view: { ...store.getState().view, start_s, end_s } }),
 };

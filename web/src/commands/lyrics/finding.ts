@@ -1,19 +1,21 @@
 /** Finding notes by words, pitches, flags and bars. */
 
 import { matches, nextOf } from "../../document/lyrics/find";
+import { sungOn } from "../../document/lyrics/lyrics";
 import { notePitch } from "../../document/music/pitch_names";
 import type { NoteOut } from "../../document/schema";
 import { barText } from "../../document/time/time_text";
 import { sourceToSong } from "../../document/time/times";
-import { store } from "../../document/track/store";
+import { type EditorState, store } from "../../document/track/store";
 import { select, selectById } from "../notes/editing";
-import { sungNow } from "./syllables";
+
+/** What is searched. */
+export type Searched = Pick<EditorState, "content" | "song" | "view" | "syllables">;
 
 /** The notes of the open track that are what was typed, in order. */
-export function found(typed: string): NoteOut[] {
-  const { content, song, view } = store.getState();
+export function found(typed: string, { content, song, view, syllables }: Searched): NoteOut[] {
   if (!content || !song || typed.trim() === "") return [];
-  const sung = sungNow();
+  const sung = sungOn(content.notes, syllables);
   return content.notes.filter((note) =>
     matches(
       {
@@ -29,8 +31,9 @@ export function found(typed: string): NoteOut[] {
 
 /** Go to the next found note after the chosen one, or the one before it. */
 export function goToFound(typed: string, direction: 1 | -1): void {
-  const notes = found(typed);
-  const { content, selection } = store.getState();
+  const state = store.getState();
+  const notes = found(typed, state);
+  const { content, selection } = state;
   const chosen = content?.notes.find((note) => selection.has(note.id));
   const at = nextOf(
     notes.map((note) => note.start_s),
@@ -42,7 +45,7 @@ export function goToFound(typed: string, direction: 1 | -1): void {
 
 /** Choose all found notes, to act on them together. */
 export function selectFound(typed: string): void {
-  const notes = found(typed);
+  const notes = found(typed, store.getState());
   if (notes.length > 0) select(notes);
 }
 

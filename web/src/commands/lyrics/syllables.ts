@@ -7,16 +7,12 @@ import { store } from "../../document/track/store";
 import { report } from "../../session/report";
 import { selectedNotes } from "../notes/editing";
 
-/** What the shown syllables were laid on, so that they are asked for again only when that is another. */
-let laidOn: { notes: readonly NoteOut[]; syllables: readonly SyllableOut[]; sung: Map<string, SungOn> } | null = null;
+const NO_NOTES: readonly NoteOut[] = [];
 
 /** What is sung on each note of the open track. */
 export function sungNow(): Map<string, SungOn> {
   const { content, syllables } = store.getState();
-  const notes = content?.notes ?? [];
-  if (laidOn?.notes !== notes || laidOn.syllables !== syllables)
-    laidOn = { notes, syllables, sung: sungOn(notes, syllables) };
-  return laidOn.sung;
+  return sungOn(content?.notes ?? NO_NOTES, syllables);
 }
 
 /** Ask for the syllables of the open track as it stands. */
@@ -33,8 +29,11 @@ async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean>
   const { trackId } = store.getState();
   if (!trackId) return false;
   return report(async () => {
-    const { syllables } = await api.saySyllables(trackId, said);
-    if (store.getState().trackId === trackId) store.setState({ syllables });
+    const { syllables, laid } = await api.saySyllables(trackId, said);
+    const { song } = store.getState();
+    if (store.getState().trackId !== trackId || !song) return;
+    const tracks = song.tracks.map((track) => (track.id === trackId ? { ...track, laid } : track));
+    store.setState({ syllables, song: { ...song, tracks } });
   }, "The words");
 }
 

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import styled from "styled-components";
+import { useShallow } from "zustand/react/shallow";
 import { found, goToFound, selectFound, showFind } from "../../commands/lyrics/finding";
-import { useSung } from "../../hooks/useSyllables";
 import { useEditor } from "../../session/useStore";
 import { Button, Field, Quiet } from "../ui/controls";
 
@@ -24,9 +24,9 @@ export function FindBar() {
 
 function Finding() {
   const [typed, setTyped] = useState("");
-  useSung();
+  const searched = useEditor(useShallow(({ content, song, view, syllables }) => ({ content, song, view, syllables })));
   const selection = useEditor((s) => s.selection);
-  const notes = found(typed);
+  const notes = found(typed, searched);
   const at = notes.findIndex((note) => selection.has(note.id));
   const leave = (): void => {
     showFind(false);

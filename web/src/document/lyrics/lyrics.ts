@@ -11,15 +11,21 @@ export interface SungOn {
   begins: SyllableOut | null;
 }
 
-/** What is sung on each note, by its id; notes of phrases without words are left out. */
-export function sungOn(
-  notes: readonly Pick<NoteOut, "id" | "phrase">[],
-  syllables: readonly SyllableOut[],
-): Map<string, SungOn> {
+type Phrased = Pick<NoteOut, "id" | "phrase">;
+
+let last: { notes: readonly Phrased[]; syllables: readonly SyllableOut[]; sung: Map<string, SungOn> } | null = null;
+
+/** What is sung on each note, by its id; notes of phrases without words are left out.  The same map for the same two. */
+export function sungOn(notes: readonly Phrased[], syllables: readonly SyllableOut[]): Map<string, SungOn> {
+  if (last?.notes !== notes || last.syllables !== syllables) last = { notes, syllables, sung: laid(notes, syllables) };
+  return last.sung;
+}
+
+function laid(notes: readonly Phrased[], syllables: readonly SyllableOut[]): Map<string, SungOn> {
   const begun = new Map<string, SyllableOut[]>();
   for (const one of syllables) begun.set(one.note_id, [...(begun.get(one.note_id) ?? []), one]);
   const found = new Map<string, SungOn>();
-  let last: { phrase: number; word: string } | null = null;
+  let held: { phrase: number; word: string } | null = null;
   for (const { id, phrase } of notes) {
     const here = begun.get(id);
     if (here) {
@@ -28,8 +34,8 @@ export function sungOn(
         .map((one) => one.word)
         .join(" ");
       found.set(id, { text: textOf(here), word, begins: here[0]! });
-      last = { phrase, word: here.at(-1)!.word };
-    } else if (last?.phrase === phrase) found.set(id, { text: "", word: last.word, begins: null });
+      held = { phrase, word: here.at(-1)!.word };
+    } else if (held?.phrase === phrase) found.set(id, { text: "", word: held.word, begins: null });
   }
   return found;
 }
