@@ -2,6 +2,7 @@ import { defineConfig } from "vite";
 
 /** The screen's plain logic as modules of its own, for tests that call it table by table. */
 export default defineConfig({
+  define: { "process.env.NODE_ENV": JSON.stringify("production") },
   build: {
     outDir: "../.cache/modules",
     emptyOutDir: true,
@@ -52,6 +53,7 @@ export default defineConfig({
         tapping: "src/document/music/tapping.ts",
         song_order: "src/document/track/song_order.ts",
         time_text: "src/document/time/time_text.ts",
+        keys: "src/commands/keys.ts",
         lyrics: "src/document/lyrics/lyrics.ts",
         find: "src/document/lyrics/find.ts",
         chord_place: "src/document/music/chord_place.ts",

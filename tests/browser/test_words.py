@@ -61,7 +61,7 @@ class WordsOnNotesTest(WordsCase):
         first = [note for _text, note in self.laid()[:5]]
         self.choose(2)
         with self.said():
-            self.page.keyboard.press("s")
+            self.page.keyboard.press("}")
         self.assertEqual(self.laid()[1], ("tide", first[2]))
         self.page.get_by_text("Word: tide").click()
         with self.said():
@@ -69,7 +69,7 @@ class WordsOnNotesTest(WordsCase):
         self.assertEqual(self.laid()[1], ("tide", first[1]))
         self.canvas().focus()
         with self.said():
-            self.page.keyboard.press("h")
+            self.page.keyboard.press("W")
         self.assertNotIn(first[2], [note for _text, note in self.laid()])
 
     def test_by_pointer_a_syllable_is_dragged_to_another_note(self) -> None:

@@ -66,3 +66,16 @@ class MoveTest(ModuleCase):
         for at, wanted in ((0.5, "n0"), (0.95, "n1"), (1.0, "n1"), (2.95, "n2"), (3.4, None), (-0.2, "n0"), (-0.4, None)):
             found = self.call("move_syllable", "noteNear", NOTES, 0, at)
             self.assertEqual(found and found["id"], wanted, at)
+
+
+class KeysTest(ModuleCase):
+    def test_no_press_does_two_things_in_one_place(self) -> None:
+        script = """async () => (await import('/keys.js')).KEYS.map(
+            ({ on, where, inAir, words }) => [on, where ?? 'sheet', inAir ?? false, words])"""
+        taken: dict[tuple[str, str, bool], str] = {}
+        for presses, where, in_air, words in self.page.evaluate(script):
+            for press in presses:
+                for place in ("sheet", "comp", "stack") if where == "everywhere" else (where,):
+                    key = press, place, in_air
+                    self.assertNotIn(key, taken, f"{press}: {words}")
+                    taken[key] = words

@@ -255,10 +255,10 @@ export const KEYS: readonly Key[] = [
     inAir: true,
   }),
   key("in air: Esc", "back to the note", ["Escape"], leaveAir, { inAir: true }),
-  key("S, Shift+S", "the syllable one note later, earlier", ["s", "S"], (event) => {
-    moveSyllable(event.key === "s" ? 1 : -1);
+  key("{ }", "the syllable one note earlier, later", ["{", "}"], (event) => {
+    moveSyllable(event.key === "}" ? 1 : -1);
   }),
-  key("H", "held on from the note before, or not", ["h"], toggleHeld),
+  key("Shift+W", "the word is held on from the note before, or a syllable begins", ["W"], toggleHeld),
   key("Ctrl+F", "find words, pitches, flags and bars", ["Ctrl+f"], () => showFind(true), EVERYWHERE),
   key("E", "air lane as level or as energy", ["e"], toggleAirAs),
   key("S", "show or hide the strip at the note", ["s"], toggleStrip),

@@ -48,7 +48,7 @@ export function SungHere({ note }: { note: NoteOut }) {
             </Button>
           </>
         )}
-        <Button onPress={toggleHeld}>{begins ? "Held on (H)" : "Begins here (H)"}</Button>
+        <Button onPress={toggleHeld}>{begins ? "Held on (Shift+W)" : "Begins here (Shift+W)"}</Button>
       </Moves>
       {begins?.by_hand && (
         <PlainButton onPress={forgetHere}>
