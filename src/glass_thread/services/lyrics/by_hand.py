@@ -7,6 +7,8 @@ text of a syllable, so that it stays when the words around it are typed anew:
 
 from __future__ import annotations
 
+import itertools
+from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -114,7 +116,8 @@ def in_phrase(laid: LaidByHand, phrase: int, syllables: Sequence[Syllable], note
     """
     begins: dict[int, int] = {}
     held = set[int]()
-    for hand in laid.hands:
+    first = bisect_left(laid.hands, notes[0].start_s - _BEFORE_S, key=lambda hand: hand.at_s)
+    for hand in itertools.takewhile(lambda one: one.at_s < notes[-1].end_s + _NEAR_S, laid.hands[first:]):
         number = next((n for n, note in enumerate(notes) if _at(hand, note)), None)
         if number is None:
             continue

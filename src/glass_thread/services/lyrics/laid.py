@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ...core.signal.types import HOP_S, Note
+from ...core.signal.types import HOP_S, AirEvent, Note
 from ...core.song.lyrics.laying import lay
 from ...core.song.lyrics.openings import places_of
-from ...core.song.lyrics.syllables import syllables_of
+from ...core.song.lyrics.syllables import Syllable, syllables_of
 from ...store.records import Song, Track
 from ..session.desk import Standing
 from .by_hand import LaidByHand, in_phrase, laid_by_hand
@@ -44,20 +45,28 @@ def laid_syllables(standing: Standing) -> list[LaidSyllable]:
     by_phrase: dict[int, list[Note]] = {}
     for edited in standing.content.notes.values():
         by_phrase.setdefault(edited.note.phrase, []).append(edited.note)
+    air = sorted((one.event for one in standing.content.air.values()), key=lambda event: event.start_s)
     found: list[LaidSyllable] = []
     for phrase, notes in sorted(by_phrase.items()):
-        text = track.words.get(str(phrase), "")
-        found += _in_phrase(standing, phrase, text, sorted(notes, key=lambda note: note.start_s), language, laid)
+        if text := track.words.get(str(phrase), ""):
+            inside = sorted(notes, key=lambda note: note.start_s)
+            syllables = syllables_of([text], language, laid.cuts)
+            found += _in_phrase(standing, phrase, inside, _around(air, inside), syllables, laid)
     return found
 
 
+def _around(air: list[AirEvent], notes: list[Note]) -> list[AirEvent]:
+    """The events, of all in order of time, that lie in a phrase or just before it."""
+    first = bisect_left(air, notes[0].start_s - 1.0, key=lambda event: event.start_s)
+    after = bisect_left(air, notes[-1].end_s, key=lambda event: event.start_s)
+    return air[first:after]
+
+
 def _in_phrase(
-    standing: Standing, phrase: int, text: str, notes: list[Note], language: str, laid: LaidByHand
-) -> list[LaidSyllable]:
-    syllables = syllables_of([text], language, laid.cuts)
+    standing: Standing, phrase: int, notes: list[Note], air: list[AirEvent], syllables: list[Syllable],
+    laid: LaidByHand,
+) -> list[LaidSyllable]:  # fmt: skip
     by_hand = in_phrase(laid, phrase, syllables, notes)
-    span = notes[0].start_s - 1.0, notes[-1].end_s
-    air = [one.event for one in standing.content.air.values() if span[0] < one.event.start_s < span[1]]
     numbers = lay(syllables, places_of(notes, air, standing.analysis.level_db, HOP_S), by_hand, all_sung=True)
     return [
         LaidSyllable(one.text, one.word, one.place, one.count, phrase, place, notes[number].id,
