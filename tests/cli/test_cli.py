@@ -11,6 +11,7 @@ import soundfile as sf
 from glass_thread.cli.main import build_parser, main
 from glass_thread.core.analysis.pitch.f0 import track_f0
 from glass_thread.core.document.operations.registry import OPERATIONS
+from glass_thread.demo import backing
 from tests.command import command
 from tests.services.case import TakeCase
 from tests.signals import RATE, REAL_TAKE, FolderCase, sung_short, write_short
@@ -21,6 +22,32 @@ class CliCase(FolderCase):
         """Exit code, output, error output."""
         done = command(*arguments)
         return done.returncode, done.stdout, done.stderr
+
+
+class WordsTest(CliCase):
+    def test_words_lie_on_the_notes_of_a_file(self) -> None:
+        source, words, out = write_short(self.folder), self.folder / "words.txt", self.folder / "words.json"
+        words.write_text("slow silver\n\nmoon\n", encoding="utf-8")
+        code, said, _ = self.run_verb("words", source, words, "--language", "en", "--json", out)
+        self.assertEqual(code, 0)
+        rows = json.loads(out.read_text())["syllables"]
+        self.assertEqual({name for row in rows for name in row},
+                         {"text", "word", "phrase", "note_id", "start_s", "end_s"})  # fmt: skip
+        self.assertEqual([row["text"] for row in rows], ["slow", "sil", "ver", "moon"])
+        self.assertEqual(rows, sorted(rows, key=lambda row: row["start_s"]))
+        self.assertIn("language en", said)
+        for arguments in ((source, self.folder / "none.txt"), (source, words, "--language", "qq"), (words, words)):
+            code, _, trouble = self.run_verb("words", *arguments)
+            self.assertEqual((code, trouble.count("\n")), (2, 1), trouble)
+
+    def test_chords_of_a_file(self) -> None:
+        source, out = self.folder / "backing.wav", self.folder / "chords.json"
+        sf.write(source, backing.play(22_050)[:, : 12 * 22_050].T, 22_050)
+        code, said, _ = self.run_verb("chords", source, "--tempo", "84", "--json", out)
+        self.assertEqual(code, 0)
+        rows = json.loads(out.read_text())["chords"]
+        self.assertEqual([row["label"] for row in rows][:3], ["D:min", "A#:maj", "F:maj"])
+        self.assertIn("D:min", said)
 
 
 class AnalyseTest(CliCase):
