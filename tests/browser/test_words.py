@@ -126,6 +126,16 @@ class WordsOnNotesTest(WordsCase):
             page.get_by_role("search").get_by_text(words).wait_for()
             page.keyboard.press("Escape")
 
+    def test_a_flag_says_where_its_word_is_sung_better(self) -> None:
+        page = self.page
+        page.get_by_role("button", name="Flags", exact=True).click()
+        page.get_by_role("button", name=re.compile("“line” .*bar 16.3")).click()
+        page.get_by_role("button", name=re.compile("Sung better in “Lead”, bar 8.3: .18 ct")).click()
+        window = page.get_by_role("dialog", name="Borrow")
+        window.get_by_role("option").first.get_by_text("same words").wait_for()
+        page.get_by_role("button", name="Close Borrow").click()
+        page.get_by_role("button", name="Phrases", exact=True).click()
+
     def test_words_come_from_a_file_and_are_laid_on_the_phrases(self) -> None:
         page = self.page
         page.get_by_role("button", name="Words…").click()
@@ -142,6 +152,22 @@ class WordsOnNotesTest(WordsCase):
 
 
 class TypedChordsTest(WordsCase):
+    def test_notes_that_clash_are_listed_while_chords_are_shown(self) -> None:
+        page = self.page
+        page.get_by_text("Your own settings").click()
+        with page.expect_response("**/chords"):
+            page.get_by_text("Chords of the backing").click()
+        page.get_by_role("button", name="Flags", exact=True).click()
+        page.get_by_role("button", name="Kind of flags").click()
+        page.get_by_role("option", name=re.compile("clashes with the chord")).click()
+        page.get_by_text("held a semitone beside a note of").first.wait_for()
+        self.canvas().focus()
+        page.keyboard.press("n")  # the next of that kind
+        self.assertNotIn("clashes with the chord", [flag["kind"] for flag in self.note()["flags"]])
+        page.get_by_text(re.compile("On the chord")).wait_for()
+        self.assertIn("clash", page.locator("dt:text-is('On the chord') + dd").inner_text())
+        page.get_by_role("button", name="Phrases", exact=True).click()
+
     def test_chords_are_typed_over_and_a_harmony_keeps_to_them(self) -> None:
         page = self.page
         self.choose_from("Voices", "Chords…")
