@@ -4,7 +4,7 @@ import type { SungOn } from "../document/lyrics/lyrics";
 import type { Curves, NoteOut, View } from "../document/track/model";
 import { extremesIn } from "./extremes";
 import { FONT, textWidth } from "./text_width";
-import { type Lanes, midiToY, sourceSpan, timeToX } from "./viewport";
+import { type Lanes, midiToY, sourceSpan, timeToX, xToTime } from "./viewport";
 
 export interface WordLabel {
   noteId: string;
@@ -22,7 +22,9 @@ const FALL = 30; // that it gives way at most to a thread that goes lower
 const ARRIVES_S = 0.12; // by when a note's thread has come from the one before it
 const CLEAR = 9; // pixels between a thread and the middle of the text
 const BESIDE_HANDLE = 9;
+const NAME_ABOVE = 26; // pixels over a note that its name takes
 const STRAINED = 10; // more where a note has a fray under it
+const MOVED = 10; // more where a note says by how much it was moved
 const SIDE = 3;
 const HELD = "–";
 
@@ -35,29 +37,47 @@ export interface Worded {
   selection: ReadonlySet<string>;
 }
 
-/** The labels in sight; one that has no room beside the one before it is left out. */
-export function wordLabels({ notes, curves, view, strainLimit, sung, selection }: Worded, lanes: Lanes): WordLabel[] {
+/** The labels in sight; one that has no room beside the one before it or under the next note is left out. */
+export function wordLabels(worded: Worded, lanes: Lanes): WordLabel[] {
+  const { notes, view, sung } = worded;
   if (sung.size === 0) return [];
   const [from, to] = sourceSpan(view);
   const labels: WordLabel[] = [];
   let free = lanes.gutter;
-  for (const note of notes) {
+  notes.forEach((note, i) => {
     const here = note.end_s >= from && note.start_s <= to ? sung.get(note.id) : undefined;
-    if (!here) continue;
-    const text = here.text || HELD;
-    const width = textWidth(text, WORD_TYPE);
-    const settled_s = Math.min(note.start_s + ARRIVES_S, (note.start_s + note.end_s) / 2);
-    const fray = note.strain > strainLimit ? STRAINED : 0;
-    const under = lowest(note, settled_s, note.end_s, { curves, view }, lanes) + UNDER + fray;
-    const y = Math.min(under, lanes.pitch.top + lanes.pitch.height - 8);
-    const crossed = lowest(note, note.start_s, settled_s, { curves, view }, lanes) > y - CLEAR;
-    const begin = timeToX(crossed ? settled_s : note.start_s, view, lanes);
-    const x = Math.max(begin, lanes.gutter) + SIDE + (selection.has(note.id) ? BESIDE_HANDLE : 0);
-    if (x < free || (!here.text && timeToX(note.end_s, view, lanes) - x < width)) continue;
-    labels.push({ noteId: note.id, text, x, y, width, begins: here.begins });
-    free = x + width + 5;
-  }
+    if (!here || midiToY(Math.min(note.target_midi, note.centre_midi), view, lanes) < lanes.pitch.top) return;
+    const label = labelOf(note, here, worded, lanes);
+    const inside = label.x + label.width <= timeToX(note.end_s, view, lanes);
+    if (label.x < free || (!inside && (!here.text || meets(label, notes[i + 1], view, lanes)))) return;
+    labels.push(label);
+    free = label.x + label.width + 5;
+  });
   return labels;
+}
+
+/** Where the word of a note stands: under what its thread does there, beside where that comes from below. */
+function labelOf(note: NoteOut, { text, begins }: SungOn, worded: Worded, lanes: Lanes): WordLabel {
+  const { view, strainLimit, selection } = worded;
+  const shown = text || HELD;
+  const width = textWidth(shown, WORD_TYPE);
+  const settled_s = Math.min(note.start_s + ARRIVES_S, (note.start_s + note.end_s) / 2);
+  const lasts_s = xToTime(timeToX(settled_s, view, lanes) + width, view, lanes);
+  const { start_shift_ms, end_shift_ms } = note.gesture;
+  const marked = (note.strain > strainLimit ? STRAINED : 0) + (start_shift_ms || end_shift_ms ? MOVED : 0);
+  const under = lowest(note, settled_s, Math.min(note.end_s - ARRIVES_S / 2, lasts_s), worded, lanes) + UNDER + marked;
+  const y = Math.min(under, lanes.pitch.top + lanes.pitch.height - 8);
+  const crossed = lowest(note, note.start_s, settled_s, worded, lanes) > y - CLEAR;
+  const begin = timeToX(crossed ? settled_s : note.start_s, view, lanes);
+  const x = Math.max(begin, lanes.gutter) + SIDE + (selection.has(note.id) ? BESIDE_HANDLE : 0);
+  return { noteId: note.id, text: shown, x, y, width, begins };
+}
+
+/** Whether a label that is longer than its note would stand on the next one, or on its name. */
+function meets(label: WordLabel, next: NoteOut | undefined, view: View, lanes: Lanes): boolean {
+  if (!next || timeToX(next.start_s, view, lanes) > label.x + label.width) return false;
+  const y = midiToY(Math.max(next.target_midi, next.centre_midi), view, lanes);
+  return label.y > y - NAME_ABOVE && label.y < y + CLEAR;
 }
 
 /** The lowest that the threads of a note go between two moments, no further than `FALL` under its pitches. */
@@ -71,7 +91,7 @@ function lowest(
   const { sung, tuned, hop_s } = curves;
   const low = Math.max(midiToY(note.target_midi, view, lanes), midiToY(note.centre_midi, view, lanes));
   const first = Math.max(0, Math.round(from_s / hop_s));
-  const last = Math.min(sung.length, Math.ceil(to_s / hop_s));
+  const last = Math.min(sung.length, Math.max(first + 1, Math.ceil(to_s / hop_s)));
   const bottoms = [sung, tuned].map((values) => extremesIn(values, first, last)[0]).filter((one) => !Number.isNaN(one));
   const thread = bottoms.length > 0 ? midiToY(Math.min(...bottoms), view, lanes) : low;
   return Math.max(low, Math.min(thread, low + FALL));

@@ -71,8 +71,11 @@ export const Paper = styled.article`
     border-bottom: 1px solid var(--edge-strong);
     width: 9%;
   }
+  & th:nth-child(3) {
+    width: 16%;
+  }
   & th:nth-child(6) {
-    width: 37%;
+    width: 30%;
   }
   & td {
     border-bottom: 1px solid var(--edge);

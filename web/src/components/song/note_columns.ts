@@ -34,11 +34,11 @@ function askedColumns(song: SongOut, times: TrackTimes, sung: ReadonlyMap<string
   return [
     {
       name: "Start",
-      width: 104,
+      width: 96,
       value: (n) => n.start_s,
       text: (n) => `${barText(sourceToSong(n.start_s, times), song)}  (${sourceToSong(n.start_s, times).toFixed(2)} s)`,
     },
-    { name: "Word", width: 64, value: (n) => n.start_s, text: (n) => sung.get(n.id)?.text ?? "" },
+    { name: "Word", width: 54, value: (n) => n.start_s, text: (n) => sung.get(n.id)?.text ?? "" },
     { name: "Target", width: 50, value: (n) => n.target_midi, text: (n) => pitch(n, n.target_midi) },
     { name: "As sung", width: 70, value: (n) => n.centre_midi, text: (n) => pitch(n, n.centre_midi) },
     number(

@@ -9,21 +9,23 @@ import { FONT, type Theme } from "../theme";
 
 const HEAD = 4;
 const TITLE_PX = 11;
+const UNDER_CHORDS = 20; // pixels that chords take at the top
 
 export function drawKeys(
   ctx: CanvasRenderingContext2D,
   lanes: Lanes,
-  { view, song }: { view: View; song: Keyed },
+  { view, song, chords }: { view: View; song: Keyed; chords: readonly unknown[] },
   theme: Theme,
 ): void {
   const spans = keySpans(song);
   if (spans.length < 2) return;
+  const top = lanes.pitch.top + (chords.length > 0 ? UNDER_CHORDS : 0);
   for (const { key, end_s } of spans) {
     const at = songToX(key.start_s, view, lanes);
     const to = Math.min(lanes.width, songToX(end_s, view, lanes));
     if (to <= lanes.gutter || at > lanes.width) continue;
     if (at >= lanes.gutter) drawMark(ctx, lanes, theme, at);
-    drawTitle(ctx, lanes, theme, key.title, Math.max(at, lanes.gutter), to);
+    drawTitle(ctx, theme, key.title, top, Math.max(at, lanes.gutter), to);
   }
 }
 
@@ -41,9 +43,9 @@ function drawMark(ctx: CanvasRenderingContext2D, lanes: Lanes, theme: Theme, x: 
 /** The key's name, where there is room for it before the next one. */
 function drawTitle(
   ctx: CanvasRenderingContext2D,
-  lanes: Lanes,
   theme: Theme,
   title: string,
+  top: number,
   from: number,
   to: number,
 ): void {
@@ -51,10 +53,10 @@ function drawTitle(
   const width = ctx.measureText(title).width + 8;
   if (width > to - from) return;
   ctx.fillStyle = theme.sheetOut;
-  ctx.fillRect(from + 1, lanes.pitch.top, width, TITLE_PX + 6);
+  ctx.fillRect(from + 1, top, width, TITLE_PX + 6);
   ctx.fillStyle = theme.ink;
   ctx.textBaseline = "middle";
-  ctx.fillText(title, from + 5, lanes.pitch.top + TITLE_PX / 2 + 3);
+  ctx.fillText(title, from + 5, top + TITLE_PX / 2 + 3);
 }
 
 /** A change of key under a drag along the ruler. */
