@@ -220,7 +220,9 @@ class PhraseTest(Heard):
 
         page.route("**/audio?**", hold)
         with page.expect_request("**/audio?**"):
-            self.button(8).click()
+            page.reload()  # so that nothing was loaded ahead
+        self.arrive()
+        self.button(8).click()
         page.get_by_role("button", name="Stop", exact=True).wait_for()
         self.assertGreater(len(held), 0)
         page.keyboard.press(" ")

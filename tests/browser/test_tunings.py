@@ -148,7 +148,7 @@ class PointerTest(TuningCase):
         self.press("ArrowUp")
         self.until(f"Math.abs(n.target_midi - {first + 12 / 19}) < 1e-3")
         name = self.page.locator("strong", has_text="°").first.inner_text()
-        self.assertRegex(name, r"^\d+°[345]$")
+        self.assertRegex(name, r"^“over” \d+°[345]$")
         target = self.page.get_by_label("Target")
         target.fill("7d4 +10")
         target.press("Enter")

@@ -38,6 +38,17 @@ class WordsCase(GestureCase):
     def head(self) -> str:
         return self.page.get_by_role("region", name="Inspector").locator("strong").first.inner_text()
 
+    def drag_word(self, from_id: str, to_id: str) -> None:
+        """Drag the word under a note to another one."""
+        ask = "(id) => window.glassThread.word(id)"
+        label, there = (self.page.evaluate(ask, one) for one in (from_id, to_id))
+        box, mouse = self.canvas().bounding_box(), self.page.mouse
+        mouse.move(box["x"] + label["x"] + 6, box["y"] + label["y"])
+        mouse.down()
+        mouse.move(box["x"] + there["x"] + 8, box["y"] + there["y"], steps=4)
+        with self.said():
+            mouse.up()
+
     def said(self):
         return self.page.expect_response(
             lambda answer: answer.url.endswith("/syllables") and answer.request.method == "POST"
@@ -75,15 +86,7 @@ class WordsOnNotesTest(WordsCase):
     def test_by_pointer_a_syllable_is_dragged_to_another_note(self) -> None:
         first = [note for _text, note in self.laid()[:5]]
         self.choose(2)
-        label = self.page.evaluate("() => window.glassThread.word('n0002')")
-        there = self.page.evaluate("() => window.glassThread.word('n0003')")
-        box = self.canvas().bounding_box()
-        mouse = self.page.mouse
-        mouse.move(box["x"] + label["x"] + 6, box["y"] + label["y"])
-        mouse.down()
-        mouse.move(box["x"] + there["x"] + 20, box["y"] + there["y"], steps=4)
-        with self.said():
-            mouse.up()
+        self.drag_word(first[1], first[2])
         self.assertEqual(self.laid()[1], ("tide", first[2]))
         self.assertEqual(self.known_song()["turn"], self.before + 1)
 

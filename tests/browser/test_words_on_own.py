@@ -58,6 +58,17 @@ class WordsOnOwnTest(OwnRecording, test_words.WordsCase):
         self.fetch_a_word()
         self.sing_with_the_chords()
 
+    def test_by_pointer_two_syllables_are_put_right(self) -> None:
+        self.type_words()
+        self.page.evaluate("() => window.glassThread.show(0, 5)")
+        before, ids = self.laid(), [note["id"] for note in self.notes()]
+        for number in (1, 2):
+            here = self.laid()[number][1]
+            to = next(one for one in ids[ids.index(here) + 1 :] if one in {note for _text, note in self.laid()})
+            self.drag_word(here, to)
+            self.assertEqual(self.laid()[number], (before[number][0], to))
+        self.assertEqual([text for text, _note in self.laid()], WORDS.split())
+
     def fetch_a_word(self) -> None:
         """From where the same word is sung too, wherever that is alike in length."""
         page = self.page

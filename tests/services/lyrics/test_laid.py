@@ -1,10 +1,12 @@
 """The words of a track on its notes, and what is said of them by hand."""
 
 from glass_thread.core.signal.errors import NotFoundError, ParameterError
+from glass_thread.services.history.comps import make_comp
 from glass_thread.services.lyrics.by_hand import laid_by_hand
-from glass_thread.services.lyrics.laid import laid_syllables, sung_on, words_at
+from glass_thread.services.lyrics.laid import laid_syllables, texts_on, words_at
 from glass_thread.services.lyrics.language import known_languages, language_of
 from glass_thread.services.lyrics.saying import begin_at, cut_word, forget_at, hold_at
+from glass_thread.services.prints.interchange import note_rows
 from glass_thread.services.song.song_steps import undo_song
 from glass_thread.services.song.songs import change_song, change_track
 from tests.services.case import TakeCase
@@ -32,7 +34,7 @@ class LaidTest(TakeCase):
                          sorted(self.ids.index(note) for note in self.notes()))  # fmt: skip
         sung = words_at(self.now(), laid_syllables(self.now()))
         self.assertEqual(set(sung), set(self.ids))  # held on to the end of the phrase
-        self.assertEqual(sung_on(laid_syllables(self.now()), goes_on_from=True)[self.notes()[1]], "sil-")
+        self.assertEqual(texts_on(laid_syllables(self.now()), goes_on_from=True)[self.notes()[1]], "sil-")
 
     def test_a_syllable_laid_by_hand_stays_when_words_and_cuts_are_others(self) -> None:
         begin_at(self.desk, self.track.id, self.ids[-1], 0, 2)
@@ -62,6 +64,13 @@ class LaidTest(TakeCase):
         self.assertEqual([text for text, _note in self.laid()], ["slow", "sil", "ver"])
         with self.assertRaisesRegex(ParameterError, "not the word"):
             cut_word(self.desk, self.track.id, "silver", ["sil", "vr"])
+
+    def test_a_comp_has_the_words_of_the_versions_it_is_made_of(self) -> None:
+        comp = make_comp(self.desk, self.track.id, "Comp")
+        standing = self.desk.at(self.track.id, comp.head_id)
+        rows = note_rows(self.desk, standing)
+        first = [row["syllable"] for row in rows if row["phrase"] == 1]
+        self.assertEqual([text for text in first if text], ["slow", "sil-", "ver"])
 
     def test_what_is_not_there_is_refused(self) -> None:
         with self.assertRaises(NotFoundError):

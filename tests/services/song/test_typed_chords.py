@@ -52,6 +52,12 @@ class TypedChordsTest(TakeCase):
         self.assertEqual((only.start_s, only.end_s), (4.0, 8.0))
         self.assertIn("Chords · 1 typed", [one.label for one in self.work.log.all(self.song.id)])
 
+    def test_they_are_spelled_as_the_key_there_asks(self) -> None:
+        later = {"bar": 3, "beat": 1.0, "tonic": 4, "scale": "natural minor", "classes": []}
+        keys = {"tonic": 2, "scale": "natural minor", "key_changes": [later]}
+        change_song(self.work, self.song.id, {**keys, "chords": [typed(1, 3, "Bb"), typed(3, 5, "F#m")]})
+        self.assertEqual([one.title for one in chords_of(self.desk, self.song.id).chords], ["B♭", "F♯m"])
+
     def test_a_midi_file_names_them_or_plays_them(self) -> None:
         song = self.work.songs.get(self.song.id)
         named = midi(mido.MetaMessage("marker", text="Verse"), mido.MetaMessage("marker", text="Dm"),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from ...core.signal.types import HOP_S, AirEvent, Note
@@ -12,6 +12,7 @@ from ...core.song.lyrics.openings import places_of
 from ...core.song.lyrics.syllables import Syllable, syllables_of
 from ...store.records import Song, Track
 from ..session.desk import Standing
+from ..session.sounding import SoundingNote
 from .by_hand import LaidByHand, in_phrase, laid_by_hand
 from .language import language_of
 
@@ -75,7 +76,7 @@ def _in_phrase(
     ]  # fmt: skip
 
 
-def sung_on(syllables: list[LaidSyllable], *, goes_on_from: bool = False) -> Mapping[str, str]:
+def texts_on(syllables: list[LaidSyllable], *, goes_on_from: bool = False) -> Mapping[str, str]:
     """What each note begins, by its name: its syllables, with a hyphen where their word goes on with another note, and
     with `goes_on_from` also where it began on another."""
     by_note: dict[str, list[LaidSyllable]] = {}
@@ -107,3 +108,19 @@ def words_at(standing: Standing, syllables: list[LaidSyllable]) -> Mapping[str, 
         if word:
             found[note.id] = word
     return found
+
+
+def sounding_texts(notes: Sequence[SoundingNote], *, goes_on_from: bool = False) -> list[str]:
+    """What each of some notes begins, as `texts_on` says; in a comp by the words of the version it is from."""
+    return _by_part(notes, lambda part: texts_on(laid_syllables(part), goes_on_from=goes_on_from))
+
+
+def sounding_words(notes: Sequence[SoundingNote]) -> list[str]:
+    """The word that is sung on each of some notes, as `words_at` says."""
+    return _by_part(notes, lambda part: words_at(part, laid_syllables(part)))
+
+
+def _by_part(notes: Sequence[SoundingNote], ask: Callable[[Standing], Mapping[str, str]]) -> list[str]:
+    known = {id(note.part): note.part for note in notes}
+    found = {key: ask(part) for key, part in known.items()}
+    return [found[id(note.part)].get(note.edited.note.id, "") for note in notes]

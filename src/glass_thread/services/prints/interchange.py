@@ -14,7 +14,7 @@ from ...formats.midi_melody import MelodyNote, melody_file
 from ...formats.notation.labels import Label, label_lines, text_grid
 from ...formats.notation.musicxml import melody_score
 from ...formats.plain_data import gesture_to_data
-from ..lyrics.laid import laid_syllables, sung_on
+from ..lyrics.laid import sounding_texts
 from ..session.desk import Desk, Standing
 from ..session.meters import keys_under, meters_of
 from ..session.sounding import SoundingNote, note_contour, sounding_contour, sounding_notes
@@ -71,8 +71,8 @@ def _melody_notes(
     loud = velocities([note.level_db for note in notes])
     found = [_melody_note(standing, note, velocity, bend=bend)
              for note, velocity in zip(notes, loud, strict=True)]  # fmt: skip
-    sung = sung_on(laid_syllables(standing), goes_on_from=goes_on_from)
-    return [replace(one, lyric=sung.get(note.edited.note.id, "")) for note, one in zip(notes, found, strict=True)]
+    texts = sounding_texts(notes, goes_on_from=goes_on_from)
+    return [replace(one, lyric=text) for one, text in zip(found, texts, strict=True)]
 
 
 def velocities(levels_db: Sequence[float]) -> list[int]:
@@ -100,12 +100,12 @@ def _melody_note(standing: Standing, note: SoundingNote, velocity: int, *, bend:
 
 def note_rows(desk: Desk, standing: Standing) -> list[dict[str, Any]]:
     """One row a note, times in song seconds; the same columns as the CSV."""
-    rows, at, sung = [], standing.track.offset_s, sung_on(laid_syllables(standing))
-    for note in sounding_notes(desk, standing):
+    rows, at, notes = [], standing.track.offset_s, sounding_notes(desk, standing)
+    for note, text in zip(notes, sounding_texts(notes), strict=True):
         edited, verdict = note.edited, note.verdict
         rows.append({
             "note": edited.note.id, "phrase": edited.note.phrase + 1,
-            "words": standing.track.words.get(str(edited.note.phrase), ""), "syllable": sung.get(edited.note.id, ""),
+            "words": standing.track.words.get(str(edited.note.phrase), ""), "syllable": text,
             "start_s": round(note.start_s + at, 6), "end_s": round(note.end_s + at, 6),
             "sung_midi": round(edited.note.centre_midi, 4), "tuned_midi": round(verdict.tuned_midi, 4),
             "target_midi": round(verdict.target_midi, 4),

@@ -13,7 +13,7 @@ from ...core.measure.verdicts import STRAINED, glazed
 from ...core.song.beats import Meter, bar_text
 from ...formats.csv_table import csv_table
 from ..history.edit import open_version
-from ..lyrics.laid import laid_syllables, words_at
+from ..lyrics.laid import sounding_words
 from ..session.desk import Desk, Standing
 from ..session.meters import meters_of
 from ..session.sounding import SoundingNote, parts_of, sounding_notes
@@ -79,8 +79,8 @@ def tuning_sheet(desk: Desk, standing: Standing, name: str, against: tuple[Stand
     """The sheet of a standing that is called `name`; `against` another one, or as sung."""
     other = None if against is None else {n.edited.note.id: n for n in sounding_notes(desk, against[0])}
     notes = sounding_notes(desk, standing)
-    meters, sung = meters_of(standing.song), words_at(standing, laid_syllables(standing))
-    rows = [replace(row, word=sung.get(note.edited.note.id, "")) for note in notes
+    meters = meters_of(standing.song)
+    rows = [replace(row, word=word) for note, word in zip(notes, sounding_words(notes), strict=True)
             if (row := _note_row(standing, meters, note, other)) is not None]  # fmt: skip
     rows += _other_rows(desk, standing, meters, None if against is None else against[0].content)
     of_notes = [row for row in rows if row.kind == "note"]

@@ -18,14 +18,15 @@ from .desk import Desk, Standing
 
 @dataclass(frozen=True)
 class SoundingNote:
-    """A note as it sounds: its place in track seconds, what is asked of it and what is judged of it; `version` is the
-    name of the version it comes from in a comp."""
+    """A note as it sounds: its place in track seconds, what is asked of it and what is judged of it; `part` is the
+    standing it comes from, in a comp one of those that were chosen, and `version` that one's name."""
 
     edited: EditedNote
     verdict: Verdict
     start_s: float
     end_s: float
     plan: Plan
+    part: Standing
     version: str = ""
 
     @property
@@ -53,7 +54,7 @@ def sounding_notes(desk: Desk, standing: Standing) -> list[SoundingNote]:
         for note_id, edited in part.content.notes.items():
             a, b = (float(at) for at in plan.times.source_to_track(edited.span_s))
             if start_s <= (a + b) / 2 < end_s:
-                found.append(SoundingNote(edited, verdicts[note_id], a, b, plan, names.get(version_id, "")))
+                found.append(SoundingNote(edited, verdicts[note_id], a, b, plan, part, names.get(version_id, "")))
     return sorted(found, key=lambda note: note.start_s)
 
 

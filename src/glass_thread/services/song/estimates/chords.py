@@ -5,12 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ....core.song.harmony.chords import HeardChord
+from ....core.song.keys import KeyMap
 from ....core.song.spelling import spelled_with_flats
 from ....store.records import Song
 from ...session.desk import Desk
-from ...session.meters import meters_of
+from ...session.meters import keys_under, meters_of
 from ..typed_chords import typed_spans
 from .tempo_offer import offer_tempo
+
+_BEGUN_S = 1e-3  # after its bar has begun a change of key is
 
 
 @dataclass(frozen=True)
@@ -39,8 +42,8 @@ def chords_of(desk: Desk, song_id: str) -> ChordsHeard:
     """The chords of a song: those that were typed, and elsewhere those that are heard in its first backing, on the
     beats of its tempo, or of the one that is heard as long as it has none."""
     song = desk.workspace.songs.get(song_id)
-    flats = spelled_with_flats(song.tonic, song.scale)
-    typed = [_shown(HeardChord(start, end, chord, 1.0), 0.0, flats=flats, typed=True)
+    keys = keys_under(song, 0.0)
+    typed = [_shown(HeardChord(start, end, chord, 1.0), 0.0, keys, typed=True)
              for start, end, chord in typed_spans(song.chords, meters_of(song))]  # fmt: skip
     heard = _heard(desk, song)
     left = [part for one in heard.chords for part in _uncovered(one, typed)]
@@ -70,11 +73,15 @@ def _heard(desk: Desk, song: Song) -> ChordsHeard:
         for tempo in offered:
             song = replace(song, tempo=tempo.bpm, beats_per_bar=tempo.beats_per_bar, bar_one_s=tempo.bar_one_s)
     meters = tuple(replace(one, start_s=one.start_s - backing.offset_s) for one in meters_of(song))
-    flats = spelled_with_flats(song.tonic, song.scale)
-    shown = (_shown(one, backing.offset_s, flats=flats) for one in desk.heard.chords(backing.audio_hash, meters))
+    keys = keys_under(song, 0.0)
+    shown = (_shown(one, backing.offset_s, keys) for one in desk.heard.chords(backing.audio_hash, meters))
     return ChordsHeard(tuple(shown), backing.name)
 
 
-def _shown(one: HeardChord, offset_s: float, *, flats: bool, typed: bool = False) -> ShownChord:
-    return ShownChord(one.start_s + offset_s, one.end_s + offset_s, one.chord.label, one.chord.title(flats=flats),
-                      one.chord.classes, round(one.confidence, 3), typed)  # fmt: skip
+def _shown(one: HeardChord, offset_s: float, keys: KeyMap, *, typed: bool = False) -> ShownChord:
+    """A chord in song seconds, spelled as the key asks that the song has there."""
+    start_s = one.start_s + offset_s
+    key = keys.at(start_s + _BEGUN_S)
+    title = one.chord.title(flats=spelled_with_flats(key.tonic, key.scale))
+    return ShownChord(start_s, one.end_s + offset_s, one.chord.label, title, one.chord.classes,
+                      round(one.confidence, 3), typed)  # fmt: skip
