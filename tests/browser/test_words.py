@@ -74,6 +74,12 @@ class WordsOnNotesTest(WordsCase):
         with self.said():
             self.page.keyboard.press("}")
         self.assertEqual(self.laid()[1], ("tide", first[2]))
+        self.page.keyboard.press("Control+z")  # what was done last, not the last edit of the track
+        self.page.get_by_text("Taken back: Words of “Lead” · “tide” laid.").wait_for()
+        self.assertEqual(self.laid()[1], ("tide", first[1]))
+        self.page.keyboard.press("Control+Shift+z")
+        self.page.get_by_text("Done again: Words of “Lead” · “tide” laid.").wait_for()
+        self.assertEqual(self.laid()[1], ("tide", first[2]))
         self.page.get_by_text("Word: tide").click()
         with self.said():
             self.page.get_by_text("as it is heard").click()

@@ -12,7 +12,7 @@ from ..services.lyrics.language import known_languages
 from ..services.lyrics.reading import words_of_lyrics
 from ..services.lyrics.saying import begin_at, cut_word, forget_at, hold_at
 from ..services.voices.better import sung_better
-from .context import desk
+from .context import desk, workspace
 from .schemas.lyrics import LyricsIn, SayIn, SungBetterOut, SyllablesOut, WordsOut
 from .schemas.queries import StepQuery
 
@@ -62,4 +62,5 @@ def get_sung_better(track_id: str) -> dict[str, Any]:
 def _syllables(track_id: str, step: str | None = None) -> dict[str, Any]:
     standing = desk().at(track_id, step)
     return {"syllables": [asdict(one) for one in laid_syllables(standing)], "laid": standing.track.laid,
+            "turn": workspace().log.turn(standing.song.id),
             "language": words_language(standing.song, standing.track), "languages": known_languages()}  # fmt: skip

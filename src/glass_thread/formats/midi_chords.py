@@ -10,8 +10,7 @@ import mido
 
 from ..core.signal.errors import AudioError, ParameterError
 from ..core.song.harmony.chord_names import NONE, QUALITIES, Chord, read_chord
-from .midi_notes import KeyedNote, read_midi_notes
-from .midi_tempo import DAMAGED, LARGEST_MIDI
+from .midi_notes import KeyedNote, read_messages, read_midi_notes
 
 _TOGETHER_S = 0.04  # within which notes begin together
 _FEWEST = 3
@@ -34,13 +33,7 @@ def read_midi_chords(stream: BinaryIO) -> list[NamedChord]:
     AudioError
         If it is no MIDI file, a damaged one or too large, or holds no chords.
     """
-    data = stream.read(LARGEST_MIDI + 1)
-    if len(data) > LARGEST_MIDI:
-        raise AudioError("This MIDI file is larger than 4 MB; a file with the chords alone is enough.")
-    try:
-        messages = list(mido.MidiFile(file=BytesIO(data), clip=True))
-    except DAMAGED as error:
-        raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
+    data, messages = read_messages(stream, "the chords")
     found = _by_name(messages) or _by_notes(data)
     if not any(one.label != NONE for one in found):
         raise AudioError("This MIDI file has no chords: neither markers that name them nor notes that sound together.")

@@ -54,6 +54,23 @@ class _Channel:
         return max(longest, key=lambda bend: longest[bend])
 
 
+def read_messages(stream: BinaryIO, enough: str) -> tuple[bytes, list[mido.Message]]:
+    """The bytes of a MIDI file and its messages in order of time, each with the seconds since the one before.
+
+    Raises
+    ------
+    AudioError
+        If it is no MIDI file, a damaged one, or too large; then `enough` says what would do.
+    """
+    data = stream.read(LARGEST_MIDI + 1)
+    if len(data) > LARGEST_MIDI:
+        raise AudioError(f"This MIDI file is larger than 4 MB; a file with {enough} alone is enough.")
+    try:
+        return data, list(mido.MidiFile(file=BytesIO(data), clip=True))
+    except DAMAGED as error:
+        raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
+
+
 def read_midi_notes(stream: BinaryIO) -> list[KeyedNote]:
     """Notes in order of time, with the file's tempo and its changes.
 
@@ -62,13 +79,7 @@ def read_midi_notes(stream: BinaryIO) -> list[KeyedNote]:
     AudioError
         If it is no MIDI file, a damaged one, too large, or has no notes.
     """
-    data = stream.read(LARGEST_MIDI + 1)
-    if len(data) > LARGEST_MIDI:
-        raise AudioError("This MIDI file is larger than 4 MB; a file with the melody alone is enough.")
-    try:
-        timed = list(mido.MidiFile(file=BytesIO(data), clip=True))
-    except DAMAGED as error:
-        raise AudioError("This is not a Standard MIDI file, or it is damaged.") from error
+    _data, timed = read_messages(stream, "the melody")
     found: list[KeyedNote] = []
     channels: dict[int, _Channel] = {}
     now = 0.0

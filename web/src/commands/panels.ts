@@ -2,6 +2,7 @@
 
 import { type Panel, store } from "../document/track/store";
 import { redoComp, undoComp } from "./versions/comps";
+import { canRedoWords, canUndoWords, redoWords, undoWords } from "./lyrics/syllables";
 import { redo, undo } from "./notes/editing";
 import { applyListening, listenTo } from "../listening/playing";
 import { redoSong, undoSong } from "./song/song_steps";
@@ -17,11 +18,15 @@ export function showPanel(panel: Panel): void {
 }
 
 export function undoHere(): Promise<boolean> {
-  const { panel } = store.getState();
-  return panel === "comp" ? undoComp() : panel === "stack" ? undoSong() : undo();
+  const state = store.getState();
+  if (state.panel === "comp") return undoComp();
+  if (state.panel === "stack") return undoSong();
+  return canUndoWords(state) ? undoWords() : undo();
 }
 
 export function redoHere(): Promise<boolean> {
-  const { panel } = store.getState();
-  return panel === "comp" ? redoComp() : panel === "stack" ? redoSong() : redo();
+  const state = store.getState();
+  if (state.panel === "comp") return redoComp();
+  if (state.panel === "stack") return redoSong();
+  return canRedoWords(state) ? redoWords() : redo();
 }

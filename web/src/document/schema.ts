@@ -2266,6 +2266,10 @@ export type SyllablesOut = {
         [key: string]: unknown;
     };
     /**
+     * of the song, as in SongOut
+     */
+    turn: number;
+    /**
      * ISO 639-1; guessed where the song has none
      */
     language: string;

@@ -23,6 +23,7 @@ class SyllableOut(Schema):
 class SyllablesOut(Schema):
     syllables = List(Nested(SyllableOut), required=True)
     laid = Dict(required=True, metadata={"description": "what was said by hand, as in TrackOut"})
+    turn = Integer(required=True, metadata={"description": "of the song, as in SongOut"})
     language = String(required=True, metadata={"description": "ISO 639-1; guessed where the song has none"})
     languages = List(String(), required=True, metadata={"description": "those that may be chosen"})
 

@@ -3,9 +3,10 @@
 import { api } from "../../api/client";
 import { type SungOn, sungOn } from "../../document/lyrics/lyrics";
 import type { BetterOut, NoteOut, SayIn, SyllableOut } from "../../document/schema";
-import { store } from "../../document/track/store";
+import { type EditorState, store } from "../../document/track/store";
 import { report } from "../../session/report";
 import { selectedNotes } from "../notes/editing";
+import { redoSong, undoSong } from "../song/song_steps";
 
 const NO_NOTES: readonly NoteOut[] = [];
 
@@ -29,12 +30,48 @@ async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean>
   const { trackId } = store.getState();
   if (!trackId) return false;
   return report(async () => {
-    const { syllables, laid } = await api.saySyllables(trackId, said);
-    const { song } = store.getState();
-    if (store.getState().trackId !== trackId || !song) return;
+    const { syllables, laid, turn } = await api.saySyllables(trackId, said);
+    const state = store.getState();
+    const { song, content } = state;
+    if (state.trackId !== trackId || !song || !content) return;
     const tracks = song.tracks.map((track) => (track.id === trackId ? { ...track, laid } : track));
-    store.setState({ syllables, song: { ...song, tracks } });
+    const wordsSaid = { done: 1 + (lastSaid(state)?.done ?? 0), undone: 0, turn, step: content.step_id };
+    store.setState({ syllables, wordsSaid, song: { ...song, tracks, turn } });
   }, "The words");
+}
+
+type Said = Pick<EditorState, "wordsSaid" | "song" | "content">;
+
+/** What was said of words last, as long as nothing else was done to song and track since. */
+function lastSaid({ wordsSaid, song, content }: Said): EditorState["wordsSaid"] {
+  return wordsSaid?.turn === song?.turn && wordsSaid?.step === content?.step_id ? wordsSaid : null;
+}
+
+/** Whether undo takes back something that was said of words. */
+export function canUndoWords(state: Said): boolean {
+  return (lastSaid(state)?.done ?? 0) > 0;
+}
+
+export function canRedoWords(state: Said): boolean {
+  return (lastSaid(state)?.undone ?? 0) > 0;
+}
+
+async function moveWords(by: 1 | -1, go: () => Promise<boolean>): Promise<boolean> {
+  const said = lastSaid(store.getState());
+  const went = await go();
+  const { song } = store.getState();
+  const moved = said && song && { ...said, done: said.done + by, undone: said.undone - by, turn: song.turn };
+  store.setState({ wordsSaid: went ? moved : null });
+  return went;
+}
+
+/** Take back what was said of words last. */
+export function undoWords(): Promise<boolean> {
+  return moveWords(-1, undoSong);
+}
+
+export function redoWords(): Promise<boolean> {
+  return moveWords(1, redoSong);
 }
 
 /** Let a syllable begin at a note. */

@@ -3,6 +3,7 @@ import styled from "styled-components";
 import { songKey, songTuning } from "../../document/track/song_words";
 import { vocalsOf } from "../../document/track/vocals";
 import { goTo } from "../../session/address";
+import { canRedoWords, canUndoWords } from "../../commands/lyrics/syllables";
 import { redoHere, showPanel, undoHere } from "../../commands/panels";
 import { useEditor } from "../../session/useStore";
 import { switchTo } from "../../commands/versions/versions";
@@ -81,10 +82,35 @@ function VersionPicker() {
   );
 }
 
+/** What was done last is taken back, and done again. */
+function UndoRedo() {
+  const panel = useEditor((s) => s.panel);
+  const open = useEditor((s) => (s.panel === "comp" ? s.comp : s.content)?.version);
+  const saidWords = useEditor((s) => canUndoWords(s) && s.panel !== "comp");
+  const undoneWords = useEditor((s) => canRedoWords(s) && s.panel !== "comp");
+  return (
+    <>
+      <Button
+        onPress={() => void undoHere()}
+        isDisabled={panel !== "stack" && !saidWords && !open?.can_undo}
+        aria-label="Undo"
+      >
+        ↶ <span className="words">Undo</span>
+      </Button>
+      <Button
+        onPress={() => void redoHere()}
+        isDisabled={panel !== "stack" && !undoneWords && !open?.can_redo}
+        aria-label="Redo"
+      >
+        ↷ <span className="words">Redo</span>
+      </Button>
+    </>
+  );
+}
+
 export function SongBar() {
   const song = useEditor((s) => s.song);
   const trackId = useEditor((s) => s.trackId);
-  const open = useEditor((s) => (s.panel === "comp" ? s.comp : s.content)?.version);
   const panel = useEditor((s) => s.panel);
   const night = useEditor((s) => s.night);
   const [settings, setSettings] = useState(false);
@@ -123,12 +149,7 @@ export function SongBar() {
         value={panel}
         onChange={showPanel}
       />
-      <Button onPress={() => void undoHere()} isDisabled={panel !== "stack" && !open?.can_undo} aria-label="Undo">
-        ↶ <span className="words">Undo</span>
-      </Button>
-      <Button onPress={() => void redoHere()} isDisabled={panel !== "stack" && !open?.can_redo} aria-label="Redo">
-        ↷ <span className="words">Redo</span>
-      </Button>
+      <UndoRedo />
       <Button onPress={() => setNight(!night)} aria-pressed={night} aria-label="Night theme">
         {night ? "☾" : "☼"}
       </Button>

@@ -153,6 +153,9 @@ export interface EditorState extends Remembered {
   chords: readonly ChordOut[];
   /** the syllables of the open track's words on its notes, their language, and those that may be chosen */
   syllables: readonly SyllableOut[];
+  /** what was said of words one after the other and nothing since: how often, and how often that was taken back, with
+   * where song and track stood then */
+  wordsSaid: { done: number; undone: number; turn: number; step: string } | null;
   language: string;
   languages: readonly string[];
   /** what of both could not be found out when it was last asked for */
@@ -240,6 +243,7 @@ export const NEWLY_OPENED = {
   tempos: null,
   chords: [],
   syllables: [],
+  wordsSaid: null,
   unheard: new Set<Offered>(),
   selection: new Set<string>(),
   airSelection: new Set<string>(),
