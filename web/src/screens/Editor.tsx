@@ -98,6 +98,7 @@ export function Editor() {
   const inspectorFolded = useEditor((s) => s.inspectorFolded);
   const sides = sidesOf(panel, listFolded, inspectorFolded);
   const window = useEditor((s) => s.window);
+  const finding = useEditor((s) => s.finding);
   const beside = window !== null || sides.right;
   const columns = [...(sides.list ? [LIST] : []), MIDDLE, ...(beside ? [BESIDE] : [])].join(" ");
   if (!ready) {
@@ -116,8 +117,8 @@ export function Editor() {
           {panel !== "report" && panel !== "stack" && (
             <Overview place={panel === "sheet" && listFolded && inspectorFolded ? "over, when narrow" : "over"} />
           )}
-          {panel === "sheet" && <ToolRow />}
-          {(panel === "sheet" || panel === "table") && <FindBar />}
+          {panel === "sheet" && !finding && <ToolRow />}
+          {finding && (panel === "sheet" || panel === "table") && <FindBar />}
           <SongOffers />
           {panel !== "stack" && <BehindBar />}
           {panel === "sheet" && <SheetView />}

@@ -4,25 +4,16 @@ import { useShallow } from "zustand/react/shallow";
 import { found, goToFound, selectFound, showFind } from "../../commands/lyrics/finding";
 import { useEditor } from "../../session/useStore";
 import { Button, Field, Quiet } from "../ui/controls";
+import { ToolLine } from "../ui/ToolLine";
 
-const Row = styled.div`
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  padding: 6px 10px;
-  border-bottom: 1px solid var(--edge);
+const Row = styled(ToolLine)`
   & input {
     width: 200px;
   }
 `;
 
-/** Search over the sheet or the table: Enter goes to the next, Shift+Enter to the one before, Esc leaves. */
+/** Search, in the place of the tools: Enter goes to the next, Shift+Enter to the one before, Esc leaves. */
 export function FindBar() {
-  const finding = useEditor((s) => s.finding);
-  return finding ? <Finding /> : null;
-}
-
-function Finding() {
   const [typed, setTyped] = useState("");
   const searched = useEditor(useShallow(({ content, song, view, syllables }) => ({ content, song, view, syllables })));
   const selection = useEditor((s) => s.selection);
