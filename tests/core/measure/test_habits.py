@@ -54,6 +54,25 @@ class ClaimsTest(unittest.TestCase):
                 wrong[name] = wrong.get(name, 0) + 1
         self.assertLess(max(wrong.values(), default=0), 5, wrong)
 
+    def test_a_word_that_is_sung_low_is_named_and_no_other(self) -> None:
+        words = ["the", "hold", "line", "till"]
+
+        def worded(seed: int, low: str = "") -> list[Observed]:
+            sung = [(note, words[i % 4]) for i, note in enumerate(take(seed))]
+            return [replace(note, word=word, start=-60.0 if word == low else note.start,
+                            off=note.off - 20.0 * (word == low)) for note, word in sung]  # fmt: skip
+
+        told = {claim.name: claim for claim in claims(worded(3, "the")) if claim.kind == "fault"}
+        self.assertEqual(set(told), {"word the", "starts of the"})
+        self.assertAlmostEqual(told["word the"].size, -20.0, delta=6.0)
+        self.assertEqual(told["starts of the"].words, "Starts of “the” come in 60 cents from below")
+        wrong = sum(name.endswith(tuple(words)) for seed in range(40) for name in faults(worded(seed)))
+        self.assertLess(wrong, 5)
+        rare = [
+            replace(note, word="rare" if i < 5 else "", off=note.off - 40.0 * (i < 5)) for i, note in enumerate(take(4))
+        ]
+        self.assertNotIn("word rare", faults(rare))
+
     def test_what_is_planted_is_found_with_its_size(self) -> None:
         for name, plant, size in (
             ("phrase starts", lambda n: replace(n, off=n.off - 25.0 * n.first), -25.0),

@@ -2131,6 +2131,7 @@ export type PlaceOut = {
     end_s: number;
     bar: string;
     value: number;
+    word: string;
 };
 
 export type ClaimOut = {

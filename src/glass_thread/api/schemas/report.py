@@ -69,6 +69,7 @@ class PlaceOut(Schema):
     end_s = Float(required=True)
     bar = String(required=True)
     value = Float(required=True)
+    word = String(required=True)
 
 
 class ClaimOut(Schema):

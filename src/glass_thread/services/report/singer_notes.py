@@ -31,7 +31,8 @@ _LEAST_BY_SONG = 12  # values of each of two songs before they are held against 
 
 @dataclass(frozen=True)
 class Place:
-    """A note in a take, in song seconds and by bar, with the value a habit reads there."""
+    """A note in a take, in song seconds and by bar, with the word that begins there, if that is known, and the value a
+    habit reads."""
 
     track_id: str
     song: str
@@ -40,6 +41,7 @@ class Place:
     end_s: float
     bar: str
     value: float
+    word: str = ""
 
 
 @dataclass(frozen=True)
@@ -149,7 +151,7 @@ def _told(claim: Claim, heard: Sequence[_Heard]) -> Told:
 
 def _place(one: _Heard, value: float) -> Place:
     start, end = (at + one.track.offset_s for at in (one.seen.start_s, one.seen.end_s))
-    return Place(one.track.id, one.song.title, one.track.name, start, end, one.bar, value)
+    return Place(one.track.id, one.song.title, one.track.name, start, end, one.bar, value, one.seen.word)
 
 
 def _change(claim: Claim, heard: Sequence[_Heard]) -> str:

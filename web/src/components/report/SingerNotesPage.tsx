@@ -69,7 +69,7 @@ const Who = styled.label`
 
 function Place({ place, unit }: { place: PlaceOut; unit: string }) {
   const here = useEditor((s) => s.trackId === place.track_id);
-  const words = `bar ${place.bar}, ${secondsText(place.start_s)}`;
+  const words = `bar ${place.bar}, ${secondsText(place.start_s)}${place.word ? ` “${place.word}”` : ""}`;
   return (
     <li>
       <span>{here ? words : `${place.track}, ${words}`}</span>
