@@ -5,6 +5,7 @@ import re
 import requests
 
 from glass_thread.api.app import PREFIX
+from tests.application import until
 from tests.browser.test_gestures import GestureCase
 
 
@@ -134,6 +135,19 @@ class WordsOnNotesTest(WordsCase):
             words = "not found" if count == 0 else re.compile(r"^(\d+ of )?\d+$")
             page.get_by_role("search").get_by_text(words).wait_for()
             page.keyboard.press("Escape")
+
+    def test_several_notes_are_held_on_at_once(self) -> None:
+        page = self.page
+        self.canvas().focus()
+        page.keyboard.press("Control+f")
+        page.get_by_role("search").get_by_role("textbox").fill("the")
+        page.get_by_role("search").get_by_text("6", exact=True).wait_for()
+        page.get_by_role("button", name="Choose all").click()
+        chosen = {note for text, note in self.laid() if text == "the"}
+        page.keyboard.press("W")
+        until(lambda: not chosen & {note for _text, note in self.laid()}, "all of them to be held on", 20.0)
+        page.keyboard.press("W")
+        until(lambda: chosen == {note for text, note in self.laid() if text == "the"}, "all to begin again", 20.0)
 
     def test_a_flag_says_where_its_word_is_sung_better(self) -> None:
         page = self.page

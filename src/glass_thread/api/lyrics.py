@@ -7,6 +7,7 @@ from typing import Any
 
 from apiflask import APIBlueprint
 
+from ..core.signal.errors import ParameterError
 from ..services.lyrics.laid import laid_syllables, words_language
 from ..services.lyrics.language import known_languages
 from ..services.lyrics.reading import words_of_lyrics
@@ -32,13 +33,15 @@ def get_syllables(track_id: str, query_data: dict[str, Any]) -> dict[str, Any]:
 @lyric_routes.output(SyllablesOut)
 def post_syllables(track_id: str, json_data: dict[str, Any]) -> dict[str, Any]:
     """Say by hand where a syllable begins, that a note is held on, or how a word is cut; a step of the song."""
-    kind, note_id = json_data["type"], json_data["note_id"]
+    kind, note_ids = json_data["type"], json_data["note_ids"]
+    if kind != "cut" and not note_ids:
+        raise ParameterError("No note is named.")
     if kind == "begin":
-        begin_at(desk(), track_id, note_id, json_data["phrase"], json_data["place"])
+        begin_at(desk(), track_id, note_ids[0], json_data["phrase"], json_data["place"])
     elif kind == "hold":
-        hold_at(desk(), track_id, note_id)
+        hold_at(desk(), track_id, note_ids)
     elif kind == "forget":
-        forget_at(desk(), track_id, note_id)
+        forget_at(desk(), track_id, note_ids)
     else:
         cut_word(desk(), track_id, json_data["word"], json_data["parts"])
     return _syllables(track_id)

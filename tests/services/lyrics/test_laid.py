@@ -1,6 +1,9 @@
 """The words of a track on its notes, and what is said of them by hand."""
 
-from glass_thread.core.signal.errors import NotFoundError, ParameterError
+import contextlib
+from concurrent.futures import ThreadPoolExecutor
+
+from glass_thread.core.signal.errors import ConflictError, NotFoundError, ParameterError
 from glass_thread.services.history.comps import make_comp
 from glass_thread.services.lyrics.by_hand import laid_by_hand
 from glass_thread.services.lyrics.laid import laid_syllables, texts_on, words_at
@@ -51,11 +54,28 @@ class LaidTest(TakeCase):
 
     def test_held_on_and_forgotten(self) -> None:
         before = self.notes()
-        hold_at(self.desk, self.track.id, before[1])
+        hold_at(self.desk, self.track.id, [before[1]])
         self.assertNotIn(before[1], self.notes())
-        forget_at(self.desk, self.track.id, before[1])
+        forget_at(self.desk, self.track.id, [before[1]])
         self.assertEqual(self.notes(), before)
         self.assertEqual(self.work.tracks.get(self.track.id).laid, {})
+
+    def test_what_is_said_at_once_from_several_sides_is_kept_or_refused(self) -> None:
+        held = list[str]()
+
+        def hold(note_id: str) -> None:
+            with contextlib.suppress(ConflictError):
+                hold_at(self.desk, self.track.id, [note_id])
+                held.append(note_id)
+
+        notes = list(self.now().content.notes)[:8]
+        with ThreadPoolExecutor(8) as pool:
+            list(pool.map(hold, notes))
+        kept = {hand["at_s"] for hand in self.work.tracks.get(self.track.id).laid["hands"]}
+        starts = {name: round(self.now().content.notes[name].note.start_s, 4) for name in held}
+        self.assertEqual(kept, set(starts.values()))
+        hold_at(self.desk, self.track.id, notes)
+        self.assertEqual(len(self.work.tracks.get(self.track.id).laid["hands"]), len(notes))
 
     def test_words_cut_by_hand_wherever_they_are_sung(self) -> None:
         cut_word(self.desk, self.track.id, "Silver", ["silver"])
@@ -76,7 +96,7 @@ class LaidTest(TakeCase):
         with self.assertRaises(NotFoundError):
             begin_at(self.desk, self.track.id, self.ids[0], 0, 9)
         with self.assertRaises(NotFoundError):
-            hold_at(self.desk, self.track.id, "n9999")
+            hold_at(self.desk, self.track.id, ["n9999"])
         other = next(one.note.id for one in self.now().content.notes.values() if one.note.phrase != 0)
         with self.assertRaisesRegex(ParameterError, "stays in its phrase"):
             begin_at(self.desk, self.track.id, other, 0, 0)

@@ -152,7 +152,7 @@ function selectAll(): void {
 const sideways = (event: KeyboardEvent): 1 | -1 => (event.key === "ArrowRight" ? 1 : -1);
 const flagged = (note: NoteOut): boolean => {
   const state = store.getState();
-  const [seen] = state.flagKind === CLASH ? withClashes([note], state) : [note];
+  const [seen] = state.flagKind === CLASH ? withClashes([note], { ...state, times: state.view.times }) : [note];
   return hasFlag(seen!, state.flagKind);
 };
 const harsh = (event: { harsh_db?: number | null }): boolean => event.harsh_db !== null;

@@ -2251,7 +2251,7 @@ export type TypedMelodyOut = {
 
 export type SayIn = {
     type: 'begin' | 'hold' | 'forget' | 'cut';
-    note_id?: string;
+    note_ids?: Array<string>;
     phrase?: number;
     place?: number;
     word?: string;
@@ -2260,12 +2260,7 @@ export type SayIn = {
 
 export type SyllablesOut = {
     syllables: Array<SyllableOut>;
-    /**
-     * what was said by hand, as in TrackOut
-     */
-    laid: {
-        [key: string]: unknown;
-    };
+    laid: LaidOut;
     /**
      * of the song, as in SongOut
      */
@@ -2278,6 +2273,20 @@ export type SyllablesOut = {
      * those that may be chosen
      */
     languages: Array<string>;
+};
+
+export type HandOut = {
+    at_s: number;
+    phrase?: number;
+    place?: number;
+    text?: string;
+};
+
+export type LaidOut = {
+    hands?: Array<HandOut>;
+    cuts?: {
+        [key: string]: Array<number>;
+    };
 };
 
 export type SyllableOut = {
@@ -2537,12 +2546,7 @@ export type TrackOut1 = {
     words: {
         [key: string]: string;
     };
-    /**
-     * what was said of the words by hand: hands and cuts
-     */
-    laid: {
-        [key: string]: unknown;
-    };
+    laid: LaidOut;
     progress: ProgressOut | null;
     derived_from: string | null;
     singer: string;
@@ -2968,12 +2972,7 @@ export type TrackOut = {
     words: {
         [key: string]: string;
     };
-    /**
-     * what was said of the words by hand: hands and cuts
-     */
-    laid: {
-        [key: string]: unknown;
-    };
+    laid: LaidOut;
     progress: ProgressOut | null;
     derived_from: string | null;
     singer: string;

@@ -37,8 +37,19 @@ export interface Worded {
   selection: ReadonlySet<string>;
 }
 
-/** The labels in sight; one that has no room beside the one before it or under the next note is left out. */
+let last: { about: readonly unknown[]; labels: WordLabel[] } = { about: [], labels: [] };
+
+/** The labels in sight; the sheet asks for them when it is drawn, and the pointer wherever it goes over it. */
 export function wordLabels(worded: Worded, lanes: Lanes): WordLabel[] {
+  const { notes, curves, view, strainLimit, sung, selection } = worded;
+  const { gutter, width, pitch } = lanes;
+  const about = [notes, curves, view, strainLimit, sung, selection, gutter, width, pitch.top, pitch.height];
+  if (!about.every((value, i) => value === last.about[i])) last = { about, labels: laidOut(worded, lanes) };
+  return last.labels;
+}
+
+/** One that has no room beside the one before it or under the next note is left out. */
+function laidOut(worded: Worded, lanes: Lanes): WordLabel[] {
   const { notes, view, sung } = worded;
   if (sung.size === 0) return [];
   const [from, to] = sourceSpan(view);

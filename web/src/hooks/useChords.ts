@@ -7,6 +7,7 @@ import { chordAt } from "../document/music/chord_place";
 import type { ChordOut, NoteOut } from "../document/schema";
 import { sourceToSong } from "../document/time/times";
 import { store, type WindowName } from "../document/track/store";
+import { asText } from "../session/as_text";
 import { useEditor } from "../session/useStore";
 
 const KEEP_TO_THEM: ReadonlySet<WindowName | null> = new Set<WindowName>(["harmony", "chords", "pure"]);
@@ -22,8 +23,8 @@ export function useChords(): void {
       s.song?.bar_one_s,
       s.song?.tonic,
       s.song?.scale,
-      JSON.stringify(s.song?.chords),
-      JSON.stringify(s.song?.tempo_changes),
+      asText(s.song?.chords),
+      asText(s.song?.tempo_changes),
       JSON.stringify(s.song?.tracks.map((one) => [one.role, one.ready, one.offset_s])),
     ]),
   );

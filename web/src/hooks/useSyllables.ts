@@ -1,38 +1,16 @@
 /** The words of the open track on its notes, asked for whenever its notes are cut otherwise or its words are others. */
 
 import { useEffect, useState } from "react";
-import { useShallow } from "zustand/react/shallow";
-import { betterWords, loadSyllables } from "../commands/lyrics/syllables";
+import { betterWords, loadSyllables, wordsAbout } from "../commands/lyrics/syllables";
 import { type SungOn, sungOn } from "../document/lyrics/lyrics";
 import type { BetterOut, NoteOut } from "../document/schema";
-import { store, trackOf } from "../document/track/store";
+import { store } from "../document/track/store";
 import { useEditor } from "../session/useStore";
 
-const cutOf = new WeakMap<readonly NoteOut[], string>();
-
-/** Where notes are cut, in one text; the same one as long as only what is asked of them changes. */
-function cuts(notes: readonly NoteOut[]): string {
-  const known = cutOf.get(notes);
-  if (known !== undefined) return known;
-  const text = notes.map((note) => `${note.id} ${note.start_s} ${note.phrase}`).join();
-  cutOf.set(notes, text);
-  return text;
-}
-
 export function useSyllables(): void {
-  const about = useEditor(
-    useShallow((s) => [
-      s.trackId,
-      s.song?.language,
-      trackOf(s)?.words,
-      JSON.stringify(trackOf(s)?.laid),
-      s.content && Object.keys(trackOf(s)?.words ?? {}).length > 0 ? cuts(s.content.notes) : "",
-    ]),
-  );
+  const about = useEditor(wordsAbout);
   useEffect(() => {
-    const words = trackOf(store.getState())?.words ?? {};
-    if (Object.keys(words).length > 0) void loadSyllables();
-    else store.setState({ syllables: [] });
+    if (store.getState().syllablesFor !== about) void loadSyllables();
   }, [about]);
 }
 

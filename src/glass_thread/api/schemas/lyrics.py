@@ -7,6 +7,7 @@ from apiflask.fields import Boolean, Dict, File, Float, Integer, List, Nested, S
 from apiflask.validators import Length, OneOf, Range
 
 from .queries import Id
+from .songs import LaidOut
 
 
 class SyllableOut(Schema):
@@ -22,17 +23,18 @@ class SyllableOut(Schema):
 
 class SyllablesOut(Schema):
     syllables = List(Nested(SyllableOut), required=True)
-    laid = Dict(required=True, metadata={"description": "what was said by hand, as in TrackOut"})
+    laid = Nested(LaidOut, required=True)
     turn = Integer(required=True, metadata={"description": "of the song, as in SongOut"})
     language = String(required=True, metadata={"description": "ISO 639-1; guessed where the song has none"})
     languages = List(String(), required=True, metadata={"description": "those that may be chosen"})
 
 
 class SayIn(Schema):
-    """Something said of words by hand: `begin` and `hold` at a note, `forget` it there, `cut` a word."""
+    """Something said of words by hand: a syllable may `begin` at a note, notes be `hold` or `forget` what was said of
+    them, a word be `cut`."""
 
     type = String(required=True, validate=OneOf(("begin", "hold", "forget", "cut")))
-    note_id = Id(load_default="")
+    note_ids = List(Id(), load_default=list, validate=Length(0, 20_000))
     phrase = Integer(load_default=0, validate=Range(0, 99_999))
     place = Integer(load_default=0, validate=Range(0, 99_999))
     word = String(load_default="", validate=Length(0, 300))

@@ -17,6 +17,22 @@ class ProgressOut(Schema):
     worked_at = Float(required=True, allow_none=True)
 
 
+class HandOut(Schema):
+    """At a moment of the recording a syllable, by its place in a phrase, begins; without one a note is held on."""
+
+    at_s = Float(required=True)
+    phrase = Integer()
+    place = Integer()
+    text = String()
+
+
+class LaidOut(Schema):
+    """What was said of words by hand; `cuts` has for each word how many characters its syllables have."""
+
+    hands = List(Nested(HandOut))
+    cuts = Dict(keys=String(), values=List(Integer()))
+
+
 class TrackOut(Schema):
     id = String(required=True)
     song_id = String(required=True)
@@ -36,7 +52,7 @@ class TrackOut(Schema):
     version_id = String(required=True, allow_none=True)
     position = Integer(required=True)
     words = Dict(keys=String(), values=String(), required=True)
-    laid = Dict(required=True, metadata={"description": "what was said of the words by hand: hands and cuts"})
+    laid = Nested(LaidOut, required=True)
     progress = Nested(ProgressOut, required=True, allow_none=True)
     derived_from = String(required=True, allow_none=True)
     singer = String(required=True)

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ...core.signal.errors import ParameterError
@@ -39,12 +39,12 @@ class LaidByHand:
     """All that was said of a track's words by hand."""
 
     hands: tuple[Hand, ...] = ()
-    cuts: Mapping[str, tuple[int, ...]] | None = None
+    cuts: Mapping[str, tuple[int, ...]] = field(default_factory=dict)
 
     def data(self) -> dict[str, Any]:
         """As it is stored; nothing at all when nothing was said."""
         hands = [{"at_s": one.at_s} if one.text is None else vars(one).copy() for one in self.hands]
-        cuts = {word: list(lengths) for word, lengths in sorted((self.cuts or {}).items())}
+        cuts = {word: list(lengths) for word, lengths in sorted(self.cuts.items())}
         return {**({"hands": hands} if hands else {}), **({"cuts": cuts} if cuts else {})}
 
     def without(self, note: Note) -> LaidByHand:
@@ -60,7 +60,7 @@ class LaidByHand:
 
     def with_cut(self, word: str, parts: Sequence[str]) -> LaidByHand:
         """With a word cut into parts wherever it is sung; as by rule without parts."""
-        plain, cuts = plain_word(word), dict(self.cuts or {})
+        plain, cuts = plain_word(word), dict(self.cuts)
         cuts.pop(plain, None)
         if parts:
             if "".join(parts).casefold() != plain or not all(parts):
@@ -126,9 +126,7 @@ def in_phrase(laid: LaidByHand, phrase: int, syllables: Sequence[Syllable], note
         elif hand.phrase == phrase:
             alike = [n for n, one in enumerate(syllables) if plain_word(one.text) == plain_word(hand.text)]
             nearest = min(alike, key=lambda n: abs(n - hand.place), default=None)
-            in_order = all(
-                number > note for syllable, note in begins.items() if nearest is not None and syllable < nearest
-            )
+            in_order = number > max(begins.values(), default=-1)
             if nearest is not None and in_order and nearest > max(begins, default=-1):
                 begins[nearest] = number
     return ByHand(begins, frozenset(held - set(begins.values())))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ...core.song.lyrics.syllables import plain_word
@@ -11,6 +11,7 @@ from ..session.desk import Desk, Standing
 from .lending import SEMITONES
 
 _LESS_OFF_CENTS = 10.0  # by how much less off a place has to be to be worth naming; common practice, no source
+_MORE_STRAIN = 1.0  # of 100, that is none
 
 
 @dataclass(frozen=True)
@@ -38,36 +39,31 @@ class _Sung:
 
 
 def sung_better(desk: Desk, track_id: str) -> list[SungBetter]:
-    """For flagged notes of a track with known words, the place where the syllable is least off, with no more strain."""
+    """For flagged notes of a track with known words, the place where the syllable is least off, with no more strain;
+    not in voices that are made of others."""
     here = desk.at(track_id)
     flagged = {name for name, verdict in desk.verdicts(here).notes.items() if verdict.flags}
-    wanted = {key: [one for one in places if one.note_id in flagged] for key, places in _sung(desk, here).items()}
-    if not any(wanted.values()):
+    wanted = [(key, note) for key, places in _sung(desk, here).items() for note in places if note.note_id in flagged]
+    if not wanted:
         return []
-    found: dict[str, SungBetter] = {}
+    offers: dict[str, list[SungBetter]] = {}
     for track in desk.workspace.tracks.of_song(here.track.song_id):
-        if not (track.ready and track.analysis_id and track.words):
+        if not track.ready or not track.analysis_id or not track.words or track.derived_from:
             continue
-        other = here if track.id == track_id else desk.at(track.id)
-        there = _sung(desk, other)
-        for key, notes in wanted.items():
-            for note in notes:
-                for place in _better(note, there.get(key, [])):
-                    best = found.get(note.note_id)
-                    if best is None or abs(place.off_cents) < abs(best.other_off_cents):
-                        found[note.note_id] = SungBetter(
-                            note.note_id, key[0], track.id, track.name, place.note_id,
-                            place.start_s + track.offset_s, round(note.off_cents, 1), round(place.off_cents, 1),
-                        )  # fmt: skip
-    return list(found.values())
+        there = _sung(desk, here if track.id == track_id else desk.at(track.id))
+        for key, note in wanted:
+            offers.setdefault(note.note_id, []).extend(
+                SungBetter(note.note_id, key[0], track.id, track.name, place.note_id, place.start_s + track.offset_s,
+                           round(note.off_cents, 1), round(place.off_cents, 1))
+                for place in there.get(key, []) if _is_better(note, place)
+            )  # fmt: skip
+    return [min(found, key=lambda one: abs(one.other_off_cents)) for found in offers.values() if found]
 
 
-def _better(note: _Sung, places: list[_Sung]) -> Iterator[_Sung]:
-    for place in places:
-        less_off = abs(note.off_cents) - abs(place.off_cents) >= _LESS_OFF_CENTS
-        within_reach = abs(place.target_midi - note.target_midi) <= SEMITONES
-        if place.note_id != note.note_id and less_off and within_reach and place.strain <= note.strain + 1.0:
-            yield place
+def _is_better(note: _Sung, place: _Sung) -> bool:
+    less_off = abs(note.off_cents) - abs(place.off_cents) >= _LESS_OFF_CENTS
+    within_reach = abs(place.target_midi - note.target_midi) <= SEMITONES
+    return less_off and within_reach and place.strain <= note.strain + _MORE_STRAIN
 
 
 def _sung(desk: Desk, standing: Standing) -> Mapping[tuple[str, int], list[_Sung]]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,7 +14,7 @@ from ...core.document.time.give_way import MAX_STRETCH, MIN_STRETCH
 from ...core.document.words import Word, word_at, word_of
 from ...core.signal.types import HOP_S, Floats
 from ...core.song.lyrics.syllables import plain_word
-from ..lyrics.laid import LaidSyllable, laid_syllables
+from ..lyrics.laid import laid_syllables
 from ..session.desk import Desk, Standing
 from .borrowing import place_name
 
@@ -60,9 +60,7 @@ def offers(desk: Desk, before: Standing, note_ids: list[str]) -> list[Offer]:
     targets = desk.verdicts(before).notes
     lengths = [one.note.end_s - one.note.start_s for one in word.notes]
     target = float(np.average([targets[one.note.id].target_midi for one in word.notes], weights=lengths))
-    sought = _Sought(
-        word, _inside(features, word), _around(features, word), target, _sung(laid_syllables(before), word)
-    )
+    sought = _Sought(word, _inside(features, word), _around(features, word), target, _sung(_syllables(before), word))
     found = [offer for track in desk.workspace.tracks.of_song(before.track.song_id)
              if track.ready and track.analysis_id
              for offer in _in_track(desk, before, track.id, sought)]  # fmt: skip
@@ -79,7 +77,7 @@ def _in_track(desk: Desk, before: Standing, track_id: str, sought: _Sought) -> I
     features = desk.heard.timbre(other.track.audio_hash, other.analysis)
     borrowed = list(other.content.borrows.values())
     tuned = desk.verdicts(other).notes
-    syllables = laid_syllables(other)
+    syllables = _syllables(other)
     for word in _words_near(other, len(sought.word.notes)):
         here = same and word.start_s < sought.word.end_s and word.end_s > sought.word.start_s
         longer = word.length_s / sought.word.length_s
@@ -110,10 +108,17 @@ def _words_near(standing: Standing, how_many: int) -> Iterator[Word]:
                 yield word_at(content, owners, first, count)
 
 
-def _sung(syllables: Sequence[LaidSyllable], word: Word) -> tuple[str, ...]:
-    """What begins on the notes of a word, by word and syllable."""
-    there = {one.note.id for one in word.notes}
-    return tuple(f"{plain_word(one.word)} {one.part}" for one in syllables if one.note_id in there)
+def _syllables(standing: Standing) -> Mapping[str, Sequence[str]]:
+    """What begins on each note, by word and syllable."""
+    found: dict[str, list[str]] = {}
+    for one in laid_syllables(standing):
+        found.setdefault(one.note_id, []).append(f"{plain_word(one.word)} {one.part}")
+    return found
+
+
+def _sung(syllables: Mapping[str, Sequence[str]], word: Word) -> tuple[str, ...]:
+    """What begins on the notes of a word."""
+    return tuple(one for edited in word.notes for one in syllables.get(edited.note.id, ()))
 
 
 def _inside(features: Floats, word: Word) -> Floats:

@@ -3,7 +3,8 @@
 import { api } from "../../api/client";
 import { type SungOn, sungOn } from "../../document/lyrics/lyrics";
 import type { BetterOut, NoteOut, SayIn, SyllableOut } from "../../document/schema";
-import { type EditorState, store } from "../../document/track/store";
+import { type EditorState, store, trackOf } from "../../document/track/store";
+import { asText } from "../../session/as_text";
 import { report } from "../../session/report";
 import { selectedNotes } from "../notes/editing";
 import { redoSong, undoSong } from "../song/song_steps";
@@ -16,13 +17,35 @@ export function sungNow(): Map<string, SungOn> {
   return sungOn(content?.notes ?? NO_NOTES, syllables);
 }
 
+const cutOf = new WeakMap<readonly NoteOut[], string>();
+
+/** Where notes are cut, in one text; the same one as long as only what is asked of them changes. */
+function cuts(notes: readonly NoteOut[]): string {
+  const known = cutOf.get(notes);
+  if (known !== undefined) return known;
+  const text = notes.map((note) => `${note.id} ${note.start_s} ${note.phrase}`).join();
+  cutOf.set(notes, text);
+  return text;
+}
+
+/** All that says which syllables lie where: while that is the same, so are they. */
+export function wordsAbout(state: EditorState): string {
+  const track = trackOf(state);
+  const words = asText(track?.words);
+  if (!track || !state.content || words === "{}") return "";
+  return [track.id, state.song?.language, words, asText(track.laid), cuts(state.content.notes)].join();
+}
+
 /** Ask for the syllables of the open track as it stands. */
 export async function loadSyllables(): Promise<void> {
-  const { trackId, content } = store.getState();
+  const state = store.getState();
+  const { trackId, content } = state;
   if (!trackId || !content) return;
+  const about = wordsAbout(state);
   await report(async () => {
     const { syllables, language, languages } = await api.syllables(trackId, content.step_id);
-    if (store.getState().trackId === trackId) store.setState({ syllables, language, languages });
+    if (wordsAbout(store.getState()) !== about) return; // it was asked for anew meanwhile
+    store.setState({ syllables, language, languages, syllablesFor: about });
   }, "The words");
 }
 
@@ -36,7 +59,8 @@ async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean>
     if (state.trackId !== trackId || !song || !content) return;
     const tracks = song.tracks.map((track) => (track.id === trackId ? { ...track, laid } : track));
     const wordsSaid = { done: 1 + (lastSaid(state)?.done ?? 0), undone: 0, turn, step: content.step_id };
-    store.setState({ syllables, wordsSaid, song: { ...song, tracks, turn } });
+    const now = { syllables, wordsSaid, song: { ...song, tracks, turn } };
+    store.setState({ ...now, syllablesFor: wordsAbout({ ...state, ...now }) });
   }, "The words");
 }
 
@@ -76,10 +100,10 @@ export function redoWords(): Promise<boolean> {
 
 /** Let a syllable begin at a note. */
 export function layAt(note_id: string, { phrase, place }: Pick<SyllableOut, "phrase" | "place">): void {
-  void say({ type: "begin", note_id, phrase, place });
+  void say({ type: "begin", note_ids: [note_id], phrase, place });
 }
 
-/** The syllable of the chosen note one note later or earlier; of a note that is held on, the one that it holds. */
+/** The syllable that begins with the chosen note one note later or earlier. */
 export function moveSyllable(by: 1 | -1): void {
   const [chosen] = selectedNotes();
   const notes = store.getState().content?.notes ?? [];
@@ -91,18 +115,19 @@ export function moveSyllable(by: 1 | -1): void {
   layAt(there.id, begins);
 }
 
-/** The chosen notes are held on from those before them, or begin what they would by themselves. */
+/** Those of the chosen notes that begin something are held on; when none does, all begin what they would. */
 export function toggleHeld(): void {
-  for (const { id } of selectedNotes()) {
-    const sung = sungNow().get(id);
-    if (sung) void say({ type: sung.begins ? "hold" : "forget", note_id: id });
-  }
+  const sung = sungNow();
+  const worded = selectedNotes().filter(({ id }) => sung.has(id));
+  const begin = worded.filter(({ id }) => sung.get(id)?.begins);
+  const note_ids = (begin.length > 0 ? begin : worded).map(({ id }) => id);
+  if (note_ids.length > 0) void say({ type: begin.length > 0 ? "hold" : "forget", note_ids });
 }
 
 /** Forget what was said by hand of the chosen note. */
 export function forgetHere(): void {
   const [chosen] = selectedNotes();
-  if (chosen) void say({ type: "forget", note_id: chosen.id });
+  if (chosen) void say({ type: "forget", note_ids: [chosen.id] });
 }
 
 /** Cut a word wherever it is sung, as it is typed with “·” or hyphens; without any it is one syllable. */

@@ -40,8 +40,13 @@ function chordsOver(start_s: number, end_s: number, names: readonly string[]): T
   });
 }
 
+/** Have other chords typed; what somebody else typed meanwhile is not overwritten. */
+function retype(change: (typed: readonly TypedChord[]) => TypedChord[]): Promise<boolean> {
+  return changeOpenSong(({ id, chords, turn }) => api.changeSong(id, { chords: change(chords), base: turn }));
+}
+
 function put(more: readonly TypedChord[]): Promise<boolean> {
-  return changeOpenSong((song) => api.changeSong(song.id, { chords: [...song.chords, ...more] }));
+  return retype((typed) => [...typed, ...more]);
 }
 
 /** Type over a chord; several names share its time. */
@@ -60,11 +65,11 @@ export function typeBars(from: number, typed: string): Promise<boolean> {
 export function clearTyped(chord: ChordOut): void {
   const { bar, beat } = placeAt(chord.start_s);
   const here = (one: TypedChord): boolean => one.bar === bar && Math.abs(one.beat - beat) < 0.01;
-  void changeOpenSong((song) => api.changeSong(song.id, { chords: song.chords.filter((one) => !here(one)) }));
+  void retype((typed) => typed.filter((one) => !here(one)));
 }
 
 export function clearAllTyped(): void {
-  void changeOpenSong((song) => api.changeSong(song.id, { chords: [] }));
+  void retype(() => []);
 }
 
 /** Take the chords of a MIDI file that begins with bar 1 in place of what was typed. */

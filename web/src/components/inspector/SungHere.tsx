@@ -20,7 +20,7 @@ const Moves = styled.div`
 export function SungHere({ note }: { note: NoteOut }) {
   const sung = useSung().get(note.id);
   const syllables = useEditor((s) => s.syllables);
-  const cuts = useEditor((s) => trackOf(s)?.laid.cuts) as Record<string, number[]> | undefined;
+  const cuts = useEditor((s) => trackOf(s)?.laid.cuts);
   if (!sung) return null;
   const { begins, word } = sung;
   const parts = begins ? wordOf(syllables, begins).map((one) => one.text) : [];

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 import styled from "styled-components";
 import { useShallow } from "zustand/react/shallow";
 import { found, goToFound, selectFound, showFind } from "../../commands/lyrics/finding";
@@ -15,9 +15,11 @@ const Row = styled(ToolLine)`
 /** Search, in the place of the tools: Enter goes to the next, Shift+Enter to the one before, Esc leaves. */
 export function FindBar() {
   const [typed, setTyped] = useState("");
-  const searched = useEditor(useShallow(({ content, song, view, syllables }) => ({ content, song, view, syllables })));
+  const searched = useEditor(
+    useShallow(({ content, song, view, syllables }) => ({ content, song, times: view.times, syllables })),
+  );
   const selection = useEditor((s) => s.selection);
-  const notes = found(typed, searched);
+  const notes = useMemo(() => found(typed, searched), [typed, searched]);
   const at = notes.findIndex((note) => selection.has(note.id));
   const leave = (): void => {
     showFind(false);

@@ -8,9 +8,8 @@ import { barText } from "../../document/time/time_text";
 import { sourceToSong } from "../../document/time/times";
 import { meanSo, showFlags } from "../../commands/notes/flags";
 import { selectById } from "../../commands/notes/editing";
-import { useSung } from "../../hooks/useSyllables";
 import { useEditor } from "../../session/useStore";
-import { useBetter } from "../../hooks/useSyllables";
+import { useBetter, useSung } from "../../hooks/useSyllables";
 import { withClashes } from "../../commands/voices/clashes";
 import { borrowBetter } from "../../commands/voices/borrowing";
 import { CLASH } from "../../document/music/chord_place";
@@ -89,7 +88,7 @@ function SungBetter({ better }: { better: BetterOut }) {
 export function FlagList() {
   const found = useEditor((s) => s.content?.notes);
   const known = useEditor(
-    useShallow(({ chords, showsChords, view, song: of }) => ({ chords, showsChords, view, song: of })),
+    useShallow(({ chords, showsChords, view, song: of }) => ({ chords, showsChords, times: view.times, song: of })),
   );
   const notes = useMemo(() => withClashes(found ?? [], known), [found, known]);
   const better = useBetter();

@@ -13,7 +13,7 @@ export interface Sought {
   place: string;
 }
 
-const FLATS: Record<string, string> = { "#": "♯", b: "♭" };
+const SIGNS: Record<string, string> = { "#": "♯", b: "♭" };
 
 /** Whether a note is what was typed: “bar 16”, a pitch, the kind of a flag, “flag”, or what begins on it. */
 export function matches({ note, sung, pitch, place }: Sought, typed: string): boolean {
@@ -21,14 +21,14 @@ export function matches({ note, sung, pitch, place }: Sought, typed: string): bo
   if (text === "") return false;
   const bar = /^bar\s*(\d+(?:\.\d+)?)$/.exec(text);
   if (bar) return place === bar[1] || place.startsWith(`${bar[1]}.`);
-  if (text === "flag" || text === "flags") return note.flags.length > 0;
-  if (note.flags.some((flag) => flag.kind === text) && hasFlag(note, text)) return true;
+  if (text === "flag" || text === "flags") return hasFlag(note, null);
+  if (hasFlag(note, text)) return true;
   if (/^[a-g][#b♯♭]?-?\d$/.test(text)) return pitch.toLowerCase() === written(text);
   return sung?.begins != null && sungText(sung, text);
 }
 
 function written(pitch: string): string {
-  return pitch.replace(/(?<=^[a-g])[#b]/, (sign) => FLATS[sign]!);
+  return pitch.replace(/(?<=^[a-g])[#b]/, (sign) => SIGNS[sign]!);
 }
 
 /** A whole word, from its first note on; words that begin so while it is typed; or a syllable. */

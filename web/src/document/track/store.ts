@@ -153,6 +153,8 @@ export interface EditorState extends Remembered {
   chords: readonly ChordOut[];
   /** the syllables of the open track's words on its notes, their language, and those that may be chosen */
   syllables: readonly SyllableOut[];
+  /** what they were laid for, in one text */
+  syllablesFor: string;
   /** what was said of words one after the other and nothing since: how often, and how often that was taken back, with
    * where song and track stood then */
   wordsSaid: { done: number; undone: number; turn: number; step: string } | null;
@@ -243,6 +245,7 @@ export const NEWLY_OPENED = {
   tempos: null,
   chords: [],
   syllables: [],
+  syllablesFor: "",
   wordsSaid: null,
   unheard: new Set<Offered>(),
   selection: new Set<string>(),

@@ -4,7 +4,6 @@ A syllable begins at a note that comes after air, a consonant or a dip of level;
 costs are negative logarithms of chances, as in forced alignment (L. R. Rabiner, "A tutorial on hidden Markov models",
 Proc. IEEE 77, 1989). They were set on scores sung by the package pysinsy with its labels; `glass-thread bench words`
 measures on others.
-
 """
 
 from __future__ import annotations

@@ -45,7 +45,7 @@ def chords_of(desk: Desk, song_id: str) -> ChordsHeard:
     keys = keys_under(song, 0.0)
     typed = [_shown(HeardChord(start, end, chord, 1.0), 0.0, keys, typed=True)
              for start, end, chord in typed_spans(song.chords, meters_of(song))]  # fmt: skip
-    heard = _heard(desk, song)
+    heard = _heard(desk, song, keys)
     left = [part for one in heard.chords for part in _uncovered(one, typed)]
     return ChordsHeard(tuple(sorted((*left, *typed), key=lambda one: one.start_s)), heard.heard_in)
 
@@ -62,18 +62,16 @@ def _uncovered(one: ShownChord, typed: list[ShownChord]) -> list[ShownChord]:
     return left
 
 
-def _heard(desk: Desk, song: Song) -> ChordsHeard:
-    song_id = song.id
-    backing = next((track for track in desk.workspace.tracks.of_song(song_id)
+def _heard(desk: Desk, song: Song, keys: KeyMap) -> ChordsHeard:
+    backing = next((track for track in desk.workspace.tracks.of_song(song.id)
                     if track.role == "backing" and track.ready), None)  # fmt: skip
     if backing is None:
         return ChordsHeard()
     if not song.tempo_chosen:
-        offered = offer_tempo(desk, song_id).tempos[:1]
+        offered = offer_tempo(desk, song.id).tempos[:1]
         for tempo in offered:
             song = replace(song, tempo=tempo.bpm, beats_per_bar=tempo.beats_per_bar, bar_one_s=tempo.bar_one_s)
     meters = tuple(replace(one, start_s=one.start_s - backing.offset_s) for one in meters_of(song))
-    keys = keys_under(song, 0.0)
     shown = (_shown(one, backing.offset_s, keys) for one in desk.heard.chords(backing.audio_hash, meters))
     return ChordsHeard(tuple(shown), backing.name)
 
