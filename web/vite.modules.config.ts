@@ -16,6 +16,8 @@ export default defineConfig({
         question: "src/document/question.ts",
         editor_session: "src/session/editor_session.ts",
         store: "src/document/track/store.ts",
+        report: "src/session/report.ts",
+        changes: "src/session/changes.ts",
         comp: "src/document/track/comp.ts",
         intervals: "src/document/music/intervals.ts",
         layer: "src/playback/layer.ts",

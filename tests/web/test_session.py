@@ -107,3 +107,34 @@ class StrainTest(ModuleCase):
                 self.assertIn(words, said)
                 self.assertEqual(stand_out, apart)
         self.assertIsNone(self.call("strain", "voiceStrain", []))
+
+
+class ReportTest(ModuleCase):
+    def test_only_what_had_the_same_cause_and_began_later_takes_trouble_away(self) -> None:
+        told = self.page.evaluate("""async () => {
+          const { report, say } = await import("/report.js");
+          const { store } = await import("/store.js");
+          const { afterChanges } = await import("/changes.js");
+          const fails = async () => { throw new Error("no"); };
+          const shown = () => store.getState().message?.text ?? null;
+          store.setState({ message: null });
+          const all = [];
+          let answer;
+          const reading = report(() => new Promise((done) => (answer = done)));
+          await afterChanges(fails);
+          answer();
+          await reading;
+          all.push(shown()); // what was being read meanwhile
+          await report(async () => {});
+          all.push(shown()); // what was read later
+          await report(fails, "A file");
+          all.push(shown()); // the newest is shown
+          await afterChanges(async () => {});
+          all.push(shown());
+          await report(async () => say("half of it", "trouble", "A file"), "A file");
+          all.push(shown()); // said by what went well
+          await report(async () => {}, "A file");
+          all.push(shown());
+          return all;
+        }""")
+        self.assertEqual(told, ["no", "no", "A file: no", "A file: no", "half of it", None])

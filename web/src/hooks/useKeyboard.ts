@@ -1,4 +1,4 @@
-import { useEffect } from "react";
+import { useLayoutEffect } from "react";
 import { store } from "../document/track/store";
 import { letGo } from "../commands/holding";
 import { keyFor, pressName } from "../commands/keys";
@@ -25,9 +25,9 @@ function belongsToControl(event: KeyboardEvent): boolean {
   return moving && event.target instanceof Element && event.target.closest("[role=radiogroup], [role=grid]") !== null;
 }
 
-/** The editor's keys, active while the editor is on screen. */
+/** The editor's keys, active as soon as the editor is on screen. */
 export function useKeyboard(): void {
-  useEffect(() => {
+  useLayoutEffect(() => {
     let holding: { code: string; before: ReturnType<typeof store.getState>["listening"] } | null = null;
     const down = (event: KeyboardEvent): void => {
       window.clearTimeout(later); // whoever goes on by keys has the focus where it is

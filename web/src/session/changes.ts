@@ -4,7 +4,7 @@ import { api } from "../api/client";
 import type { SongOut } from "../document/schema";
 import { store } from "../document/track/store";
 import { editorSession } from "./editor_session";
-import { report } from "./report";
+import { CHANGE, report } from "./report";
 
 /** Resolves when every change asked for so far has been answered. */
 export function settled(): Promise<unknown> {
@@ -16,7 +16,7 @@ export function settled(): Promise<unknown> {
  * changed the same can be done `again`.
  */
 export function afterChanges(work: () => Promise<unknown>, again?: () => void): Promise<boolean> {
-  return editorSession().after(() => report(work, undefined, again));
+  return editorSession().after(() => report(work, "", again, CHANGE));
 }
 
 /**

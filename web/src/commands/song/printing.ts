@@ -10,6 +10,7 @@ import { sourceToTrack } from "../../document/time/times";
 import { report, say } from "../../session/report";
 
 const LOOK_MS = 250;
+const HAND_OFF = "Hand-off";
 
 export interface Printed {
   trackId: string;
@@ -77,7 +78,7 @@ export async function printFiles(
     const failed = tasks.find((task) => task.state !== "done");
     if (failed) throw new ApiError(failed.message, 422);
     const stuck = tasks.find((task) => task.result.trouble);
-    if (stuck) say(`Printed, but not handed over: ${String(stuck.result.trouble)}`, "trouble");
+    if (stuck) say(`Printed, but not handed over: ${String(stuck.result.trouble)}`, "trouble", HAND_OFF);
     onWork({ share: 1, done: tasks.map((t) => ({ url: api.printUrl(t.id), name: String(t.result.shown_name) })) });
   });
   if (!fine) onWork(null);
@@ -103,7 +104,7 @@ export function printUrl(id: string): string {
 
 /** Put a print into the hand-off folder, where that failed before. */
 export async function handOverAgain(id: string): Promise<boolean> {
-  return report(() => api.handOverAgain(id), "Hand-off");
+  return report(() => api.handOverAgain(id), HAND_OFF);
 }
 
 export async function removePrint(id: string): Promise<boolean> {

@@ -82,7 +82,7 @@ export async function bringIn(songId: string, all: File[], role: string | null):
     await report(async () => {
       try {
         const { told } = await api.importFile(songId, file, role, false);
-        if (told) say(told, "trouble");
+        if (told) say(told, "trouble", file.name);
       } catch (error) {
         if (!(error instanceof ApiError && error.reason === "cut off")) throw error;
         store.setState({ cutOff: [...store.getState().cutOff, { songId, file, role }] });
