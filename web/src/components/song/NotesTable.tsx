@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useMemo, useState } from "react";
+import { createLeafComponent } from "react-aria-components/CollectionBuilder";
 import {
   Cell,
   Column,
@@ -34,7 +35,7 @@ class RowLayout extends TableLayout<NoteOut> {
   }
 }
 
-const Frame = styled.div`
+const Frame = styled.div<{ $columns: string }>`
   flex: 1;
   min-height: 0;
   display: flex;
@@ -64,6 +65,15 @@ const Frame = styled.div`
     height: 100%;
     box-sizing: border-box;
   }
+  & [data-further] {
+    display: grid;
+    grid-template: 100% / ${(p) => p.$columns};
+    height: 100%;
+    contain: strict;
+  }
+  & [data-further] > * {
+    contain: layout paint style;
+  }
   & [data-long] {
     overflow: hidden;
     text-overflow: ellipsis;
@@ -86,6 +96,38 @@ const Frame = styled.div`
     outline-offset: -2px;
   }
 `;
+
+interface FurtherProps {
+  colSpan: number;
+  /** all of the table's */
+  columns: NoteColumn[];
+  note: NoteOut;
+}
+
+const marks = ({ number, grows, warns }: NoteColumn, note: NoteOut) => ({
+  "data-number": number && "",
+  "data-long": grows && "",
+  "data-flag": warns?.(note) ? "" : undefined,
+});
+
+/** All cells of a row after its first in one piece: as cells of the library they would cost most of a scroll. */
+const FurtherCells = createLeafComponent("cell", function FurtherCells({ columns, note }: FurtherProps) {
+  return (
+    <div data-further="" role="presentation">
+      {columns.slice(1).map((column, place) => (
+        <div key={column.name} role="gridcell" aria-colindex={place + 2} {...marks(column, note)}>
+          {column.text(note)}
+        </div>
+      ))}
+    </div>
+  );
+});
+
+const templateOf = (columns: NoteColumn[]): string =>
+  columns
+    .slice(1)
+    .map(({ grows, width }) => (grows ? `minmax(${width}px, 1fr)` : `${width}px`))
+    .join(" ");
 
 function sorted(notes: readonly NoteOut[], column: NoteColumn, down: boolean): NoteOut[] {
   const read = column.value;
@@ -127,16 +169,9 @@ function tableParts(columns: NoteColumn[], rows: NoteOut[]) {
       </TableHeader>
       <TableBody items={rows} dependencies={[columns]}>
         {(note) => (
-          <Row id={note.id} columns={columns}>
-            {(column) => (
-              <Cell
-                {...(column.number ? { "data-number": "" } : {})}
-                {...(column.grows ? { "data-long": "" } : {})}
-                {...(column.warns?.(note) ? { "data-flag": "" } : {})}
-              >
-                {column.text(note)}
-              </Cell>
-            )}
+          <Row id={note.id}>
+            <Cell>{columns[0]!.text(note)}</Cell>
+            <FurtherCells colSpan={columns.length - 1} columns={columns} note={note} />
           </Row>
         )}
       </TableBody>
@@ -163,7 +198,7 @@ export function NotesTable() {
   // The same elements while only the selection changes: else every row would be made anew at each key.
   const parts = useMemo(() => tableParts(columns, rows), [columns, rows]);
   return (
-    <Frame onKeyDownCapture={onKey}>
+    <Frame $columns={templateOf(columns)} onKeyDownCapture={onKey}>
       <ResizableTableContainer>
         <Virtualizer layout={RowLayout} layoutOptions={{ rowHeight: ROW_HEIGHT, headingHeight: 46 }}>
           <Table
