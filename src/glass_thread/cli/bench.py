@@ -13,7 +13,7 @@ from ..bench.finding.chords import bench_chords
 from ..bench.finding.cuts import bench_cuts
 from ..bench.finding.singer import bench_singer
 from ..bench.finding.strain import bench_strain, bench_strain_real
-from ..bench.finding.takes import bench_takes
+from ..bench.finding.dirt import bench_dirt
 from ..bench.finding.words import bench_counts, bench_words
 from ..bench.hostile.attack import ATTACKS
 from ..bench.sound.comps import bench_comps
@@ -48,9 +48,9 @@ def register(verbs: argparse._SubParsersAction) -> None:
     parser = verbs.add_parser("bench", help="measure quality and speed", description="Measure quality and speed.")
     parser.add_argument(
         "what", nargs="?", default="sound",
-        choices=("sound", "takes", "real", "follow", "singer", "edits", "attack", "screen", "movement", "chords",
+        choices=("sound", "dirt", "real", "follow", "singer", "edits", "attack", "screen", "movement", "chords",
                  "words"),
-        help="sound: analysis and rendering (default); takes: dirty recordings; real: large shifts of --clips; "
+        help="sound: analysis and rendering (default); dirt: takes as they arrive; real: large shifts of --clips; "
         "follow: a double against its lead; singer: planted habits found again; edits: the edit core as work grows; "
         "attack: what is left after hostile input, kill -9 and a full disk; screen: what an engineer waits for; "
         "chords: how right they are on backings with known ones; words: how right syllables lie; "
@@ -81,7 +81,7 @@ def run(chosen: argparse.Namespace) -> int:
     if chosen.what == "real" and not chosen.clips:
         raise ParameterError("Name at least one recording: bench real --clips take.wav")
     grouped = {"edits": {**TABLES, "Comps and glazes": bench_comps}, "attack": ATTACKS, "screen": SCREEN,
-               "takes": {"Takes as they arrive": lambda: bench_takes(chosen.seed),
+               "dirt": {"Takes as they arrive": lambda: bench_dirt(chosen.seed),
                          "Where notes are cut": lambda: bench_cuts(chosen.seed)},
                "follow": {"A follower against its lead": lambda: bench_follow(chosen.seed)},
                "singer": {"Habits": bench_singer},

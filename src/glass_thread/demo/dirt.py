@@ -1,4 +1,5 @@
-"""What comes on a recording beside the singer: a room, mains hum, another voice in the headphones, noise, creak.
+"""What comes on a recording beside the singer: a room, mains hum, another voice in the headphones, noise, creak; and what
+a voice or the way into the machine does by itself: growl, a constant offset, too few or too many hertz.
 
 Levels are in dB of the power of the sung parts; the truth of who sings stays that of the performance.
 """
@@ -38,11 +39,15 @@ def in_a_room(sung: Sung, level_db: float, seed: int, *, rt60_s: float = 1.0) ->
     return _beside(sung, scipy.signal.fftconvolve(sung.audio, answer)[: len(sung.audio)], level_db)
 
 
-def with_hum(sung: Sung, level_db: float, seed: int, *, mains_hz: float = 50.0) -> Sung:
+Partials = tuple[tuple[int, float], ...]
+_HUM: Partials = ((1, 1.0), (2, 0.5), (3, 0.6), (5, 0.25), (7, 0.1))
+_BUZZ: Partials = tuple((k, k**-0.5) for k in range(1, 16))  # of a dimmer or a bad ground
+
+
+def with_hum(sung: Sung, level_db: float, seed: int, *, mains_hz: float = 50.0, parts: Partials = _HUM) -> Sung:
     """Steady multiples of the mains' frequency."""
     rng = np.random.default_rng([seed, 2])
     time = np.arange(len(sung.audio)) / sung.sample_rate
-    parts = ((1, 1.0), (2, 0.5), (3, 0.6), (5, 0.25), (7, 0.1))
     hum = sum(size * np.sin(2 * np.pi * (k * mains_hz * time + rng.random())) for k, size in parts)
     return _beside(sung, np.asarray(hum), level_db)
 
@@ -53,6 +58,61 @@ def with_bleed(sung: Sung, level_db: float, seed: int, *, voice: str = "alto") -
     thin = scipy.signal.butter(2, 250.0, "high", fs=sung.sample_rate, output="sos")
     sound = scipy.signal.sosfilt(thin, other.audio)
     return _beside(sung, np.pad(sound, (0, max(0, len(sung.audio) - len(sound))))[: len(sung.audio)], level_db)
+
+
+def with_music(sung: Sung, level_db: float, seed: int) -> Sung:
+    """Chords, bass and percussion, heard through headphones: without their lows."""
+    from .backing import play
+
+    n = len(sung.audio)
+    music = np.roll(play(sung.sample_rate).mean(axis=0), -int(np.random.default_rng([seed, 5]).integers(10**6)))
+    thin = scipy.signal.butter(2, 250.0, "high", fs=sung.sample_rate, output="sos")
+    return _beside(sung, scipy.signal.sosfilt(thin, np.resize(music, n)), level_db)
+
+
+def with_other(sung: Sung, other: Sung, level_db: float) -> Sung:
+    """Somebody else at the same microphone."""
+    sound = other.audio[: len(sung.audio)]
+    return _beside(sung, np.pad(sound, (0, len(sung.audio) - len(sound))), level_db)
+
+
+def growling(sung: Sung, depth: float = 0.5) -> Sung:
+    """Every second cycle softer, as ventricular folds and growl do (period doubling: Sakakibara et al. 2004, from
+    memory)."""
+    cycles = np.cumsum(np.nan_to_num(440.0 * np.exp2((sung.midi - 69.0) / 12.0))) / sung.sample_rate
+    return replace(sung, audio=sung.audio * (1.0 + depth * np.cos(np.pi * cycles)) / (1.0 + depth))
+
+
+def with_rumble(sung: Sung, seed: int, *, level_db: float = -12.0) -> Sung:
+    """Steps and traffic below 50 Hz, and a puff of air into the microphone before every phrase."""
+    rng = np.random.default_rng([seed, 6])
+    rate, n = sung.sample_rate, len(sung.audio)
+    low = scipy.signal.butter(2, 50.0, fs=rate, output="sos")
+    taken = _beside(sung, scipy.signal.sosfilt(low, rng.standard_normal(n)), level_db)
+    audio, length = taken.audio.copy(), int(0.09 * rate)
+    puff = np.sin(2 * np.pi * 45.0 * np.arange(length) / rate) * np.exp(-np.arange(length) / (0.025 * rate))
+    for start in np.flatnonzero(np.diff(np.isfinite(sung.midi).astype(int)) == 1):
+        first = max(0, start - length // 2)
+        room = min(length, n - first)
+        audio[first : first + room] += 0.35 * puff[:room]
+    return replace(sung, audio=audio)
+
+
+def offset_by(sung: Sung, offset: float) -> Sung:
+    """A converter whose silence is not zero."""
+    return replace(sung, audio=sung.audio + offset)
+
+
+def in_band(sung: Sung, low_hz: float, high_hz: float) -> Sung:
+    """Through a line that carries no more than a band."""
+    sos = scipy.signal.butter(6, [low_hz, high_hz], "band", fs=sung.sample_rate, output="sos")
+    return replace(sung, audio=scipy.signal.sosfilt(sos, sung.audio))
+
+
+def clipped(sung: Sung, over_db: float) -> Sung:
+    """Driven so many dB over full scale, and cut off there."""
+    most = float(np.max(np.abs(sung.audio))) / 10 ** (over_db / 20)
+    return replace(sung, audio=np.clip(sung.audio, -most, most))
 
 
 def in_noise(sung: Sung, level_db: float, seed: int) -> Sung:
@@ -95,6 +155,15 @@ DIRT: dict[str, Dirt] = {
     "mains hum at −25 dB": lambda sung, seed: with_hum(sung, -25.0, seed),
     "bleed at −30 dB": lambda sung, seed: with_bleed(sung, -30.0, seed),
     "bleed at −18 dB": lambda sung, seed: with_bleed(sung, -18.0, seed),
+    "music at −30 dB": lambda sung, seed: with_music(sung, -30.0, seed),
+    "mains buzz at −20 dB": lambda sung, seed: with_hum(sung, -20.0, seed, parts=_BUZZ),
+    "rumble and plosives": lambda sung, seed: with_rumble(sung, seed),
+    "offset of 0.01": lambda sung, _seed: offset_by(sung, 0.01),
+    "offset of 0.1": lambda sung, _seed: offset_by(sung, 0.1),
+    "growl": lambda sung, _seed: growling(sung),
+    "plate of 2 s at −10 dB": lambda sung, seed: in_a_room(sung, -10.0, seed, rt60_s=2.0),
+    "telephone": lambda sung, _seed: in_band(sung, 300.0, 3400.0),
+    "clipped by 6 dB": lambda sung, _seed: clipped(sung, 6.0),
     "room of 1.2 s at −12 dB": lambda sung, seed: in_a_room(sung, -12.0, seed, rt60_s=1.2),
     "room of 0.9 s at −20 dB": lambda sung, seed: in_a_room(sung, -20.0, seed, rt60_s=0.9),
     "noise at −25 dB": lambda sung, seed: in_noise(sung, -25.0, seed),

@@ -18,6 +18,10 @@ VOICES: dict[str, tuple[int, int, float, float, SungVoice]] = {
     "rough": (43, 55, 0.5, 0.0, SungVoice(1.0, 0.7, -26, jitter_cents=6.0, shimmer_db=0.5)),
     "runs": (55, 71, 0.16, 0.0, SungVoice(1.1, 1.0, -32)),
 }
+HARD_VOICES = {  # measured by themselves
+    "fast runs": (55, 71, 0.09, 0.0, SungVoice(1.1, 1.0, -32)),
+    "all breath": (53, 69, 0.5, 0.0, SungVoice(1.12, 2.4, 6, jitter_cents=2.5)),
+}
 _VOWELS = ("a", "e", "i", "o", "u", "er")
 
 
@@ -25,7 +29,7 @@ def random_performance(
     name: str, seed: int, *, off: tuple[float, float] = (20, 50), duration_s: float = 10.0
 ) -> Performance:
     """Phrases of a few notes with errors of `off` cents either way; each second phrase is in tune."""
-    low, high, length, vibrato, voice = VOICES[name]
+    low, high, length, vibrato, voice = {**VOICES, **HARD_VOICES}[name]
     rng = np.random.default_rng([seed, sum(map(ord, name))])
     notes: list[SungNote] = []
     air: list[SungAir] = []
@@ -47,7 +51,7 @@ def random_performance(
             wrong = float(rng.uniform(*off) * rng.choice([-1, 1])) if phrase % 2 == 0 else 0.0
             extent = vibrato * float(rng.uniform(0.8, 1.2))
             notes.append(SungNote(at, end, pitch, str(rng.choice(_VOWELS)), off=wrong, vibrato_cents=extent,
-                                  vibrato_onset_s=0.15, glide_s=0.05))  # fmt: skip
+                                  vibrato_onset_s=0.15, glide_s=min(0.05, 0.35 * length)))  # fmt: skip
             at = end
         at += 0.2
         phrase += 1

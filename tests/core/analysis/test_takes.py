@@ -10,7 +10,7 @@ import numpy as np
 import soundfile as sf
 
 from glass_thread.bench.finding.analysis import truth_on_grid
-from glass_thread.bench.finding.takes import take_scores
+from glass_thread.bench.finding.dirt import take_scores
 from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
 from glass_thread.core.analysis.hum import find_hum, notches

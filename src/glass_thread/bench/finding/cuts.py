@@ -1,4 +1,4 @@
-"""``glass-thread bench takes``, second table: where notes are cut, against a hidden Markov model of notes.
+"""``glass-thread bench dirt``, second table: where notes are cut, against a hidden Markov model of notes.
 
 Both read the same contour.  On made voices a note is right within 50 ms and 50 cents of the score.
 """

@@ -165,6 +165,11 @@ def high_level(features: AirFeatures) -> Floats:
     return gain_to_db(np.sqrt(features.high))
 
 
+def voice_level(features: AirFeatures) -> Floats:
+    """Level below 2.5 kHz in dBFS, shape (n,): sibilants and breaths hardly show in it."""
+    return gain_to_db(np.sqrt(features.power[:, :2].sum(axis=1)))
+
+
 def describe_air(
     event_id: str, kind: AirKind, a: int, b: int, level_db: Floats, high_db: Floats, *, voiced: bool = False
 ) -> AirEvent:

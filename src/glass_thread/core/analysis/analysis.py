@@ -13,11 +13,12 @@ from ..signal.levels import level_contour, mean_level
 from ..signal.recording import Mono, Recording, blocks_of, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from ..signal.validation import refuse_no_sound
-from .air import air_features, find_air, high_level, rumble_in_sibilants
+from .air import air_features, find_air, high_level, rumble_in_sibilants, voice_level
 from .creak import find_creak, with_creak
 from .holes import close_holes
 from .hum import find_hum
 from .key import estimate_keys, estimate_reference
+from .lows import WithoutLows
 from .notes.contour import split_contour
 from .notes.segmentation import note_ranges
 from .notes.speech import mark_spoken
@@ -63,16 +64,17 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     outline, cancels = scan(recording)
     mono = Mono(recording, mean=not cancels)
     progress("Finding the pitch", 0.05)
-    hum = find_hum(mono, rate)
+    steady = WithoutLows(mono, rate)
+    hum = find_hum(steady, rate)
     contour = track_f0(mono, rate, hum_hz=hum.hz)
     n_frames = len(contour.midi)
     progress("Measuring levels", 0.6)
-    level = level_contour(mono, rate, n_frames)
+    level = level_contour(steady, rate, n_frames)
     progress("Finding sibilants and breaths", 0.7)
-    features = air_features(mono, rate, n_frames)
+    features = air_features(steady, rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
-    contour = singers_own(close_holes(contour, level, features), level, hum)
+    contour = singers_own(close_holes(contour, level, features), level, voice_level(features), hum)
     creak = find_creak(contour.midi, level, features)
     contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
     air = find_air(features, contour.voiced | creak, level)

@@ -17,7 +17,7 @@ from ..signal.types import Floats, Samples
 from ..signal.units import gain_to_db
 
 MAINS_HZ = (50.0, 60.0)
-HARMONICS = 12
+HARMONICS = 30
 WINDOW_S, MOST_WINDOWS, QUIET_SHARE, FEWEST_QUIET = 0.25, 1200, 0.2, 4
 RATE = 4_000
 STANDS_OUT_DB, STEADY_DB = 10.0, 4.0

@@ -8,6 +8,8 @@ it; a soft phrase is soft among soft notes.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 import scipy
@@ -18,9 +20,10 @@ from ..signal.types import HOP_S, Contour, Floats
 from .hum import Hum
 
 # Where a voice stops in a room: a sudden fall, and then a steady pitch that fades to the end.
-NEAR_DB, MEMORY_S = 6.0, 0.3
-LEAST_FALL_DB, FALL_S, STOPPED_DB = 5.5, 0.05, 5.0
-TAIL_S, STEADY_SEMITONES, NEXT_SOUND_S = 0.07, 0.3, 0.1
+LEAST_FALL_DB, STOPPED_DB, FALL_S, BEFORE_S = 5.5, 5.0, 0.05, 0.05
+TAIL_S, STEADY_SEMITONES, LONG_WANDERS, NEXT_SOUND_S = 0.07, 0.3, 0.5, 0.1
+DIP_DB = 10.0  # of the level between a tail and the next sound
+AFTER_S, OVER_TAIL_DB = 0.5, 5.0  # what is left of a tail behind another sound
 SLOPES_DB_PER_S = (-170.0, 10.0)
 FEWEST_TAILS, FEWEST_LONG, LONG_TAIL_S, SHARE_OF_ENDS = 3, 2, 0.2, 0.3
 # Bleed: what is surely the singer, the rests between, how far below bleed lies, and how full of it rests are.
@@ -28,56 +31,99 @@ SURE_DB, UNDER_DB, OVER_BLEED_DB = 13.0, 12.0, 4.0
 UNDER_OUTSIDE_DB, OUTSIDE_SEMITONES = 7.0, 3.0  # outside the range of what is surely sung less is asked
 RESTS_S = (0.05, 4.0)
 FEWEST_RESTS, FILLED = 3, 0.18
+TOUCH_S, EDGE_S, LEFT_S = 0.03, 0.15, 0.15
+UPBEAT_DB = 20.0  # before a loud note there may be a soft syllable
 # Between two sung notes, too short for a note and beyond both: what shows in the gap of a consonant.
 BLIP_S, BLIP_GAP_S, BLIP_UNDER_DB, BLIP_BEYOND_SEMITONES = 0.15, 0.1, 8.0, 4.0
 LEAP_SEMITONES = 0.8  # where one source may take over from another
 OVER_HUM_DB = 2.5
 
 
-def singers_own(contour: Contour, level: Floats, hum: Hum) -> Contour:
-    """The contour without what is not the singer; `level` in dBFS on the same grid, shape (n,)."""
-    rings = ringing(contour, level)
+def singers_own(contour: Contour, level: Floats, voice: Floats, hum: Hum) -> Contour:
+    """The contour without what is not the singer; `level` and the level where voices are, `voice`, in dBFS on the same
+    grid, shape (n,)."""
+    rings = ringing(contour, voice)
     left = contour.voiced & ~rings & (level > hum.level_db + OVER_HUM_DB)
     midi = np.where(left, contour.midi, np.nan)
     own = left & ~bled_in(midi, level) & ~in_the_gaps(midi, level)
     return Contour(np.where(own, contour.midi, np.nan), np.where(own, contour.confidence, 0.0))
 
 
-def ringing(contour: Contour, level: Floats) -> NDArray[np.bool_]:
+@dataclass(frozen=True)
+class _Tail:
+    """Frames from where a voice stops to where it is no longer heard, and the line along which the room fades: its
+    level in dB at `stop` and by how much it changes each frame."""
+
+    stop: int
+    end: int
+    level: float
+    slope: float
+
+
+def ringing(contour: Contour, voice: Floats) -> NDArray[np.bool_]:
     """Voiced frames in which only the room still sounds; none unless the recording rings again and again."""
-    rings = np.zeros(len(level), dtype=bool)
-    smooth = moving_average(level, 3)
-    parts = [(a, b) for a, b in runs_between_leaps(contour.midi, LEAP_SEMITONES) if (b - a) * HOP_S > TAIL_S]
-    found = []
+    rings = np.zeros(len(voice), dtype=bool)
+    smooth = moving_average(voice, 5)
+    every = list(_between_dips(runs_between_leaps(contour.midi, LEAP_SEMITONES), smooth))
+    parts = [(a, b) for a, b in every if (b - a) * HOP_S > TAIL_S]
+    sung_on = {a for (_, end), (a, _) in itertools.pairwise(every) if a - end <= 2}
+    found, ends = [], 0
     for a, b in parts:
         faded = a + int(np.argmin(smooth[a:b])) + 1  # before the next sound sets in
         last = faded if (b - faded) * HOP_S < NEXT_SOUND_S else b
-        stop = _stop_of_voice(contour.midi[a:last], smooth[a:last], a)
-        if stop is not None:
-            found.append((stop, b))
-    long = sum((end - stop) * HOP_S >= LONG_TAIL_S for stop, end in found)
-    if (len(found) < FEWEST_TAILS and long < FEWEST_LONG) or len(found) < SHARE_OF_ENDS * len(parts):
+        tail = _tail_of(contour.midi[a:last], smooth[a:last], a)
+        if tail is not None:
+            found.append(_Tail(tail.stop, b, tail.level, tail.slope))
+        ends += tail is not None or not any(b <= on <= b + 2 for on in sung_on)
+    long = sum((tail.end - tail.stop) * HOP_S >= LONG_TAIL_S for tail in found)
+    if (len(found) < FEWEST_TAILS and long < FEWEST_LONG) or len(found) < SHARE_OF_ENDS * ends:
         return rings
-    for stop, end in found:
-        rings[stop:end] = True
+    for tail in found:
+        rings[tail.stop : tail.end] = True
+        for a, b in every:
+            if tail.end <= a < tail.end + round(AFTER_S / HOP_S) and _rings_on(contour.midi, smooth, tail, a, b):
+                rings[a:b] = True
     return rings
 
 
-def _stop_of_voice(midi: Floats, level: Floats, first: int) -> int | None:
-    """The frame at which the voice of a part stops while the room rings on; None when it sings to its end."""
-    memory = round(MEMORY_S / HOP_S)
-    loud = scipy.ndimage.maximum_filter1d(level, memory, origin=memory // 2 - 1, mode="nearest")
-    last = int(np.flatnonzero(level > loud - NEAR_DB)[-1])
-    after = last + round(FALL_S / HOP_S)
-    tail = level[after:]
-    just_before = float(level[max(0, last - round(FALL_S / HOP_S)) : last + 1].max())  # slow fades fall no further
-    if (len(level) - last) * HOP_S < TAIL_S or len(tail) < 4 or just_before - tail[0] < LEAST_FALL_DB:
+def _between_dips(parts: list[tuple[int, int]], level: Floats) -> Iterator[tuple[int, int]]:
+    """The parts, cut where the level goes down deeply and comes up again."""
+    for a, b in parts:
+        dips = scipy.signal.find_peaks(-level[a:b], prominence=DIP_DB)[0]
+        yield from itertools.pairwise([a, *(a + dips), b])
+
+
+def _rings_on(midi: Floats, level: Floats, tail: _Tail, a: int, b: int) -> bool:
+    """Whether frames [a, b) are what a tail left behind, after a sound that covered it for a moment."""
+    near = abs(np.median(midi[a:b]) - np.median(midi[tail.stop : tail.end])) < STEADY_SEMITONES
+    line = tail.level + tail.slope * (np.arange(a, b) - tail.stop)
+    return bool(near and np.median(level[a:b] - line) < OVER_TAIL_DB)
+
+
+def _tail_of(midi: Floats, level: Floats, first: int) -> _Tail | None:
+    """What the room adds to a part, `midi` and `level` of shape (n,) from frame `first` on; None when it is sung to its
+    end.
+
+    The voice stops where the level falls most for good: below what comes before, all that follows.
+    """
+    fall, before = round(FALL_S / HOP_S), round(BEFORE_S / HOP_S)
+    if len(level) < before + fall + round(TAIL_S / HOP_S):
         return None
-    time = (np.arange(len(tail)) - (len(tail) - 1) / 2) * HOP_S
+    most_after = np.maximum.accumulate(level[::-1])[::-1]
+    places = np.arange(before, len(level) - fall - round(TAIL_S / HOP_S) + 1)
+    drops = np.array([np.median(level[at - before : at]) for at in places]) - most_after[places + fall]
+    best = int(np.argmax(drops))
+    stop = int(places[best])
+    tail = level[stop + fall :]
+    time = np.arange(len(tail)) - (len(tail) - 1) / 2
     slope = float(time @ tail / (time @ time))
-    if not SLOPES_DB_PER_S[0] < slope < SLOPES_DB_PER_S[1] or np.std(midi[after:]) > STEADY_SEMITONES:
+    wanders = LONG_WANDERS if len(tail) * HOP_S >= LONG_TAIL_S else STEADY_SEMITONES
+    steady = np.std(midi[stop + fall :]) <= wanders
+    if drops[best] < LEAST_FALL_DB or not SLOPES_DB_PER_S[0] < slope / HOP_S < SLOPES_DB_PER_S[1] or not steady:
         return None
-    return first + last + int(np.argmax(level[last:] < just_before - STOPPED_DB))
+    line = float(tail.mean()) - slope * (fall + (len(tail) - 1) / 2)
+    stop += int(np.argmax(level[stop:] < np.median(level[stop - before : stop]) - STOPPED_DB))
+    return _Tail(first + stop, first + len(level), line, slope)
 
 
 def in_the_gaps(midi: Floats, level: Floats) -> NDArray[np.bool_]:
@@ -98,24 +144,56 @@ def in_the_gaps(midi: Floats, level: Floats) -> NDArray[np.bool_]:
 
 
 def bled_in(midi: Floats, level: Floats) -> NDArray[np.bool_]:
-    """Voiced frames, `midi` of shape (n,) not NaN, of another voice; none unless it fills many of the rests."""
+    """Voiced frames, `midi` of shape (n,) not NaN, of another voice: what fills many of the rests, and what a sung note
+    leaps down to."""
     found = np.zeros(len(midi), dtype=bool)
     parts = runs_between_leaps(midi, LEAP_SEMITONES)
     if len(parts) < 2:
         return found
     own = np.array([np.median(level[a:b]) for a, b in parts])
     sure = own > np.percentile(level[np.isfinite(midi)], 90) - SURE_DB
+    for i in np.flatnonzero(_in_many_rests(midi, parts, own, sure) | _left_by_the_voice(level, parts, own, sure)):
+        a, b = parts[i]
+        found[a:b] = True
+    return found
+
+
+def _in_many_rests(
+    midi: Floats, parts: list[tuple[int, int]], own: Floats, sure: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """Parts of another voice; none unless it fills many of the rests."""
     middles = np.array([np.median(midi[a:b]) for a, b in parts])
     low, high = middles[sure].min() - OUTSIDE_SEMITONES, middles[sure].max() + OUTSIDE_SEMITONES
     under = np.where((middles < low) | (middles > high), UNDER_OUTSIDE_DB, UNDER_DB)
     resting, filled = _in_rests(parts, own, sure, under)
     if len(filled) < FEWEST_RESTS or np.mean(filled) < FILLED:
-        return found
+        return np.zeros(len(parts), dtype=bool)
     level_of_bleed = float(np.percentile(own[resting], 75))
-    resting |= ~sure & (own < level_of_bleed + OVER_BLEED_DB)
-    for i in np.flatnonzero(resting):
+    return resting | (~sure & (own < level_of_bleed + OVER_BLEED_DB))
+
+
+def _left_by_the_voice(
+    level: Floats, parts: list[tuple[int, int]], own: Floats, sure: NDArray[np.bool_]
+) -> NDArray[np.bool_]:
+    """Parts that begin where a sure note ends, or end where one begins, at another pitch and far below it, and what is as
+    soft in the same rest: no voice falls so far and leaps at once."""
+    found = np.zeros(len(parts), dtype=bool)
+    edge, touch = round(EDGE_S / HOP_S), round(TOUCH_S / HOP_S)
+    for i in np.flatnonzero(~sure):
         a, b = parts[i]
-        found[a:b] = True
+        if (b - a) * HOP_S < LEFT_S:
+            continue
+        before = i > 0 and sure[i - 1] and a - parts[i - 1][1] <= touch
+        after = i + 1 < len(parts) and sure[i + 1] and parts[i + 1][0] - b <= touch
+        fell = np.median(level[a - edge : a]) - own[i] if before else 0.0
+        rose = np.median(level[b : b + edge]) - own[i] if after else 0.0
+        found[i] = fell > UNDER_DB or rose > UPBEAT_DB
+    for i in np.flatnonzero(found):
+        for step in (-1, 1):
+            k = i + step
+            while 0 <= k < len(parts) and not sure[k]:
+                found[k] |= own[k] < own[i] + OVER_BLEED_DB
+                k += step
     return found
 
 

@@ -35,6 +35,7 @@ MIN_NOTE_S = 0.06
 SLIVER_S, ALIKE_CENTS = 0.09, 55.0
 TAIL_S, TAIL_DB, TAIL_CENTS = 0.16, 10.0, 100.0
 DIP_DB = 6.5
+DIP_IN_VIBRATO_DB = 12.0  # a room makes partials that swing louder and softer; a consonant stops the swing
 DIP_REACH_S = 0.11
 LONGEST_PIECE = 70  # possible cuts looked back over
 
@@ -215,7 +216,8 @@ def cut_run(midi: Floats, level: Floats, *, sensitivity: float = 0.0) -> list[in
     cents = np.ascontiguousarray(vibrato_midline(100.0 * midi))
     easier = 2.0 ** (-sensitivity)
     peaks, way_prices = possible_cuts(cents)
-    dips = _level_dips(level, DIP_DB * easier**0.3)
+    swings = np.abs(cents - 100.0 * midi) > 1e-9
+    dips = _level_dips(level, np.where(swings, DIP_IN_VIBRATO_DB, DIP_DB) * easier**0.3)
     frames = np.concatenate((peaks, dips)).astype(np.int64)
     cost = np.concatenate((CUT_COST_FRAMES * easier + way_prices, np.full(len(dips), -DIP_GAIN)))
     order = np.argsort(frames, kind="stable")
@@ -256,19 +258,19 @@ def _is_a_tail(cents: Floats, level: Floats, left: slice, right: slice) -> bool:
     return bool(softer) and short and _apart(cents, left, right) < TAIL_CENTS
 
 
-def _level_dips(level: Floats, depth_db: float) -> list[int]:
-    """Frames where the level starts to fall by `depth_db` below both sides: a repeated note.
+def _level_dips(level: Floats, depth_db: Floats) -> list[int]:
+    """Frames where the level starts to fall by `depth_db`, shape (n,), below both sides: a repeated note.
 
     The consonant that makes the dip begins the next note, so the cut lies at
     the start of the fall.
     """
     found = []
     reach = int(DIP_REACH_S / HOP_S)
-    dips, _ = scipy.signal.find_peaks(-level, prominence=depth_db, distance=reach // 2)
+    dips, _ = scipy.signal.find_peaks(-level, prominence=depth_db.min(), distance=reach // 2)
     for dip in dips:
         before = level[max(0, dip - reach) : dip]
         after = level[dip + 1 : dip + 1 + reach].max(initial=-999.0)
-        if len(before) == 0 or min(before.max(), after) - level[dip] < depth_db:
+        if len(before) == 0 or min(before.max(), after) - level[dip] < depth_db[dip]:
             continue
         still_full = np.flatnonzero(before > before.max() - 0.35 * (before.max() - level[dip]))
         found.append(int(dip - len(before) + still_full[-1] + 1))
