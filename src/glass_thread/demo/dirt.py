@@ -76,7 +76,7 @@ def with_other(sung: Sung, other: Sung, level_db: float) -> Sung:
     return _beside(sung, np.pad(sound, (0, len(sung.audio) - len(sound))), level_db)
 
 
-def growling(sung: Sung, depth: float = 0.5) -> Sung:
+def growling(sung: Sung, depth: float = 0.3) -> Sung:
     """Every second cycle softer, as ventricular folds and growl do (period doubling: Sakakibara et al. 2004, from
     memory)."""
     cycles = np.cumsum(np.nan_to_num(440.0 * np.exp2((sung.midi - 69.0) / 12.0))) / sung.sample_rate

@@ -33,6 +33,7 @@ from ...signal.units import hz_to_midi
 from ...signal.validation import in_range
 from ..hum import notches
 from .confidence import confidence_of
+from .growl import raise_growled
 from .harmonic_frequency import HARMONICS, refine_by_harmonics
 from .octaves import settle_octaves, within_reach
 
@@ -286,6 +287,7 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
     index = np.maximum(path, 0)
     hz = settle_octaves(np.where(path >= 0, COARSE_RATE / lags[row, index], 0.0), COARSE_RATE / lags, scores)
+    hz = raise_growled(fine, FINE_RATE, hz)
     voiced = hz > 0
     for a, b in runs(voiced):
         if b - a < MIN_VOICED_FRAMES:
