@@ -20,7 +20,7 @@ VOICES: dict[str, tuple[int, int, float, float, SungVoice]] = {
 }
 HARD_VOICES = {  # measured by themselves
     "fast runs": (55, 71, 0.09, 0.0, SungVoice(1.1, 1.0, -32)),
-    "all breath": (53, 69, 0.5, 0.0, SungVoice(1.12, 2.4, 6, jitter_cents=2.5)),
+    "all breath": (53, 69, 0.5, 0.0, SungVoice(1.12, 2.4, -3, jitter_cents=2.5)),
 }
 _VOWELS = ("a", "e", "i", "o", "u", "er")
 

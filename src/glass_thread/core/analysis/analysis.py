@@ -18,7 +18,7 @@ from .creak import find_creak, with_creak
 from .holes import close_holes
 from .hum import find_hum
 from .key import estimate_keys, estimate_reference
-from .lows import WithoutLows
+from .lows import STEADY_HZ, WithoutLows
 from .notes.contour import split_contour
 from .notes.segmentation import note_ranges
 from .notes.speech import mark_spoken
@@ -28,6 +28,7 @@ from .presence import singers_own
 
 ANALYSIS_VERSION = 5
 PHRASE_GAP_S = 0.32
+PUFF_DB = 6.0  # that the lows are over all that is above them: no voice, not even creak
 Progress = Callable[[str, float], None]
 
 
@@ -71,11 +72,13 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     progress("Measuring levels", 0.6)
     level = level_contour(steady, rate, n_frames)
     progress("Finding sibilants and breaths", 0.7)
-    features = air_features(steady, rate, n_frames)
+    without_offset = WithoutLows(mono, rate, STEADY_HZ)
+    features = air_features(without_offset, rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
     contour = singers_own(close_holes(contour, level, features), level, voice_level(features), hum)
-    creak = find_creak(contour.midi, level, features)
+    puffs = level_contour(without_offset, rate, n_frames) - level > PUFF_DB
+    creak = find_creak(contour.midi, level, features) & ~puffs
     contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
     air = find_air(features, contour.voiced | creak, level)
     progress("Cutting notes", 0.8)

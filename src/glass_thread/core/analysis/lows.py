@@ -10,8 +10,8 @@ import scipy
 
 from ..signal.types import Floats, Samples
 
-LOWEST_HZ, ORDER = 75.0, 6
-SETTLED_S = 0.25  # after which the filter has forgotten how it began
+BELOW_VOICES_HZ, STEADY_HZ, ORDER = 75.0, 20.0, 6
+SETTLED_S = 0.4  # after which the filter has forgotten how it began
 
 
 @dataclass(frozen=True)
@@ -23,6 +23,7 @@ class WithoutLows:
 
     line: Samples
     sample_rate: int
+    lowest_hz: float = BELOW_VOICES_HZ
 
     def __len__(self) -> int:
         return len(self.line)
@@ -38,4 +39,4 @@ class WithoutLows:
 
     @cached_property
     def _high_pass(self) -> Floats:
-        return scipy.signal.butter(ORDER, LOWEST_HZ, "high", fs=self.sample_rate, output="sos")
+        return scipy.signal.butter(ORDER, self.lowest_hz, "high", fs=self.sample_rate, output="sos")

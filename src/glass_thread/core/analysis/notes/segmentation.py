@@ -24,6 +24,7 @@ TOLERANCES_CENTS = (55.0, 120.0)  # from which a frame counts as fully off its n
 WANDER_FRAMES = 8
 CUT_COST_FRAMES = 4.5
 SLOW_WAY_COST = 0.45  # frames of cost for each frame the way across takes
+WIDE_CENTS = 250.0  # over which a way may take longer for the same cost: no scoop is so wide
 OFF_STEEPEST_COST = 14.0
 DIP_GAIN = 4.0  # frames that a level dip is worth
 MIN_TURNS = 4
@@ -187,7 +188,8 @@ def possible_cuts(cents: Floats) -> tuple[NDArray[np.int64], Floats]:
         while b < n - 1 and slope[b + 1] * slope[peak] > 0 and steep[b + 1] > low:
             b += 1
         steepest = steep[a : b + 1].max()
-        prices[i] = SLOW_WAY_COST * (b - a + 1) + OFF_STEEPEST_COST * (1.0 - steep[peak] / steepest)
+        wide = min(1.0, WIDE_CENTS / max(abs(cents[b] - cents[a]), 1.0))
+        prices[i] = SLOW_WAY_COST * wide * (b - a + 1) + OFF_STEEPEST_COST * (1.0 - steep[peak] / steepest)
     return peaks, prices
 
 

@@ -48,6 +48,8 @@ N_CANDIDATES = 8
 TAPS, PEAK_STEPS = 10, 13
 OCTAVE_COST = 0.035  # per octave of lag, so that a period wins over its multiples
 VOICING_THRESHOLD = 0.55
+FAINT_THRESHOLD, FAINT_S, FAINT_REACH = 0.4, 0.08, 0.25  # octaves beyond what is sung clearly
+FAINT_WINDOW_S, FAINT_SHARE = 0.02, 0.2  # of the amplitude of what is sung loud
 JUMP_COST = 0.9  # per octave between neighbouring frames
 SWITCH_COST = 0.30  # voiced to unvoiced and back
 MIN_VOICED_FRAMES = 6
@@ -285,6 +287,7 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
     scores = within_reach(path, lags, scores)
     path = _best_path(np.log2(lags), scores, VOICING_THRESHOLD)
+    path = _with_the_faint(path, np.log2(lags), scores, frame_rms(fine, FINE_RATE, row * HOP_S, FAINT_WINDOW_S))
     index = np.maximum(path, 0)
     hz = settle_octaves(np.where(path >= 0, COARSE_RATE / lags[row, index], 0.0), COARSE_RATE / lags, scores)
     hz = raise_growled(fine, FINE_RATE, hz)
@@ -303,6 +306,25 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     for a, b in runs(voiced):
         _calm_noise(midi[a:b], strength[a:b])
     return Contour(midi, confidence)
+
+
+def _with_the_faint(
+    path: NDArray[np.int16], log_lags: Floats, scores: Floats, strength: Floats
+) -> NDArray[np.int16]:
+    """The path with what goes on for longer than noise would at periods this voice has, about as strong as what is sung,
+    though each frame by itself does not say that it is: breath as loud as the voice."""
+    row = np.arange(len(path))
+    there = path >= 0
+    if there.sum() * HOP_S < FAINT_S:
+        return path
+    low, high = np.percentile(log_lags[row, np.maximum(path, 0)][there], (2.0, 98.0))
+    near = (log_lags > low - FAINT_REACH) & (log_lags < high + FAINT_REACH)
+    faint = _best_path(log_lags, np.where(near, scores, 0.0), FAINT_THRESHOLD)
+    path, least = path.copy(), FAINT_SHARE * np.percentile(strength[there], 90)
+    for a, b in runs((faint >= 0) & ~there):
+        if (b - a) * HOP_S >= FAINT_S and np.median(strength[a:b]) > least:
+            path[a:b] = faint[a:b]
+    return path
 
 
 def _calm_noise(midi: Floats, strength: Floats) -> None:
