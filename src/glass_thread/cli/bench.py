@@ -11,9 +11,9 @@ from typing import Any
 from ..bench.finding.analysis import bench_confidence, bench_length, bench_notes, bench_pitch
 from ..bench.finding.chords import bench_chords
 from ..bench.finding.cuts import bench_cuts
+from ..bench.finding.dirt import bench_dirt
 from ..bench.finding.singer import bench_singer
 from ..bench.finding.strain import bench_strain, bench_strain_real
-from ..bench.finding.dirt import bench_dirt
 from ..bench.finding.words import bench_counts, bench_words
 from ..bench.hostile.attack import ATTACKS
 from ..bench.sound.comps import bench_comps

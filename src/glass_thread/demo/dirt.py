@@ -1,5 +1,5 @@
-"""What comes on a recording beside the singer: a room, mains hum, another voice in the headphones, noise, creak; and what
-a voice or the way into the machine does by itself: growl, a constant offset, too few or too many hertz.
+"""What comes on a recording beside the singer: a room, mains hum, another voice in the headphones, noise; and what a
+voice or the way into the machine does by itself: creak, growl, a constant offset, a narrow band.
 
 Levels are in dB of the power of the sung parts; the truth of who sings stays that of the performance.
 """

@@ -16,8 +16,8 @@ from ...demo.singer import sing
 from ...demo.voices import VOICES as EVERY_VOICE
 from ...demo.voices import random_performance
 from .analysis import found_notes, sung_notes
-from .note_markov import markov_notes
 from .dirt import RATE, VOICES
+from .note_markov import markov_notes
 
 TAKES = ("bleed at −30 dB", "room of 0.9 s at −20 dB", "creaky starts")
 

@@ -81,8 +81,9 @@ def lost_notes(found: Analysis, performance: Performance) -> int:
 
 def take_scores(found: Analysis, performance: Performance, clean: Sung, take: Sung) -> Row:
     """Sung frames read within 50 cents, voicing where nobody sings, note F (onset 50 ms, pitch 50 cents), notes lost,
-    frames within 10 cents, and what the confidence says against the share right within 50 cents; `take` may know less of
-    the truth than `clean`."""
+    frames within 10 cents, and what the confidence says against the share right within 50 cents.
+
+    `take` may know less of the truth than `clean`."""
     sung, truth = truth_on_grid(clean), truth_on_grid(take)
     midi = found.contour.midi[: len(truth)]
     nobody, inner = _inside(~np.isfinite(sung)), _inside(np.isfinite(truth))

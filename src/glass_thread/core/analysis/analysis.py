@@ -13,7 +13,7 @@ from ..signal.levels import level_contour, mean_level
 from ..signal.recording import Mono, Recording, blocks_of, held
 from ..signal.types import HOP_S, AirEvent, Analysis, Contour, Floats, Note, Phrase
 from ..signal.validation import refuse_no_sound
-from .air import air_features, find_air, high_level, rumble_in_sibilants, voice_level
+from .air import AirFeatures, air_features, find_air, high_level, rumble_in_sibilants, voice_level
 from .creak import find_creak, with_creak
 from .holes import close_holes
 from .hum import find_hum
@@ -25,8 +25,9 @@ from .notes.speech import mark_spoken
 from .pitch.confidence import doubted
 from .pitch.f0 import track_f0
 from .presence import singers_own
+from .two_voices import sounds_like_two
 
-ANALYSIS_VERSION = 5
+ANALYSIS_VERSION = 6
 PHRASE_GAP_S = 0.32
 PUFF_DB = 6.0  # that the lows are over all that is above them: no voice, not even creak
 Progress = Callable[[str, float], None]
@@ -64,22 +65,7 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
     progress("Reading the sound", 0.02)
     outline, cancels = scan(recording)
     mono = Mono(recording, mean=not cancels)
-    progress("Finding the pitch", 0.05)
-    steady = WithoutLows(mono, rate)
-    hum = find_hum(steady, rate)
-    contour = track_f0(mono, rate, hum_hz=hum.hz)
-    n_frames = len(contour.midi)
-    progress("Measuring levels", 0.6)
-    level = level_contour(steady, rate, n_frames)
-    progress("Finding sibilants and breaths", 0.7)
-    without_offset = WithoutLows(mono, rate, STEADY_HZ)
-    features = air_features(without_offset, rate, n_frames)
-    rumble = rumble_in_sibilants(contour.midi, features)
-    contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
-    contour = singers_own(close_holes(contour, level, features), level, voice_level(features), hum)
-    puffs = level_contour(without_offset, rate, n_frames) - level > PUFF_DB
-    creak = find_creak(contour.midi, level, features) & ~puffs
-    contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
+    contour, level, features, creak = _who_sings(mono, rate, progress)
     air = find_air(features, contour.voiced | creak, level)
     progress("Cutting notes", 0.8)
     contour = doubted(contour, level)
@@ -97,10 +83,30 @@ def analyse_recording(recording: Recording, *, sensitivity: float = 0.0, progres
         estimate_keys(sung, reference_hz=reference),
         reference,
         level,
-        _sounds_polyphonic(contour, level),
+        _sounds_polyphonic(contour, level) or sounds_like_two(mono, rate, contour, level),
         high_level(features),
         outline,
     )
+
+
+def _who_sings(mono: Mono, rate: int, progress: Progress) -> tuple[Contour, Floats, AirFeatures, NDArray[np.bool_]]:
+    """The singer's pitch, the level in dBFS, what tells air, and where the voice creaks, all on one grid."""
+    progress("Finding the pitch", 0.05)
+    above, steady = WithoutLows(mono, rate), WithoutLows(mono, rate, STEADY_HZ)
+    hum = find_hum(above, rate)
+    contour = track_f0(mono, rate, hum_hz=hum.hz)
+    n_frames = len(contour.midi)
+    progress("Measuring levels", 0.6)
+    level = level_contour(above, rate, n_frames)
+    progress("Finding sibilants and breaths", 0.7)
+    features = air_features(steady, rate, n_frames)
+    rumble = rumble_in_sibilants(contour.midi, features)
+    contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
+    contour = singers_own(close_holes(contour, level, features), level, voice_level(features), hum)
+    puffs = level_contour(steady, rate, n_frames) - level > PUFF_DB
+    creak = find_creak(contour.midi, level, features) & ~puffs
+    contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
+    return contour, level, features, creak
 
 
 def scan(recording: Recording) -> tuple[NDArray[np.int8], bool]:

@@ -10,7 +10,7 @@ import scipy
 
 from ..signal.types import Floats, Samples
 
-BELOW_VOICES_HZ, STEADY_HZ, ORDER = 75.0, 20.0, 6
+BELOW_VOICES_HZ, STEADY_HZ, ORDER = 75.0, 20.0, 4
 SETTLED_S = 0.4  # after which the filter has forgotten how it began
 
 
@@ -34,9 +34,12 @@ class WithoutLows:
         samples = np.asarray(self.line[first : max(begin, end)], dtype=np.float64)
         if len(samples) == 0:
             return samples
-        state = scipy.signal.sosfilt_zi(self._high_pass) * samples[0]  # an offset does not set in at the first sample
-        return scipy.signal.sosfilt(self._high_pass, samples, zi=state)[0][begin - first :]
+        sections, at_rest = self._high_pass
+        state = at_rest * samples[0]  # an offset does not set in at the first sample
+        return scipy.signal.sosfilt(sections, samples, zi=state)[0][begin - first :]
 
     @cached_property
-    def _high_pass(self) -> Floats:
-        return scipy.signal.butter(ORDER, self.lowest_hz, "high", fs=self.sample_rate, output="sos")
+    def _high_pass(self) -> tuple[Floats, Floats]:
+        """Second-order sections, and their state where the same value has always been."""
+        sections = scipy.signal.butter(ORDER, self.lowest_hz, "high", fs=self.sample_rate, output="sos")
+        return sections, scipy.signal.sosfilt_zi(sections)

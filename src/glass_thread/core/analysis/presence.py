@@ -111,96 +111,8 @@ def _tail_of(midi: Floats, level: Floats, first: int) -> _Tail | None:
         return None
     most_after = np.maximum.accumulate(level[::-1])[::-1]
     places = np.arange(before, len(level) - fall - round(TAIL_S / HOP_S) + 1)
-    drops = np.array([np.median(level[at - before : at]) for at in places]) - most_after[places + fall]
-    best = int(np.argmax(drops))
-    stop = int(places[best])
-    tail = level[stop + fall :]
-    time = np.arange(len(tail)) - (len(tail) - 1) / 2
-    slope = float(time @ tail / (time @ time))
-    wanders = LONG_WANDERS if len(tail) * HOP_S >= LONG_TAIL_S else STEADY_SEMITONES
-    steady = np.std(midi[stop + fall :]) <= wanders
-    if drops[best] < LEAST_FALL_DB or not SLOPES_DB_PER_S[0] < slope / HOP_S < SLOPES_DB_PER_S[1] or not steady:
-        return None
-    line = float(tail.mean()) - slope * (fall + (len(tail) - 1) / 2)
-    stop += int(np.argmax(level[stop:] < np.median(level[stop - before : stop]) - STOPPED_DB))
-    return _Tail(first + stop, first + len(level), line, slope)
-
-
-def _between_dips(parts: list[tuple[int, int]], level: Floats) -> Iterator[tuple[int, int]]:
-    """The parts, cut where the level goes down deeply and comes up again."""
-    for a, b in parts:
-        dips = a + scipy.signal.find_peaks(-level[a:b], prominence=DIP_DB)[0]
-        yield from itertools.pairwise([a, *dips[dips < b - round(NEXT_SOUND_S / HOP_S)], b])
-
-
-def _rings_on(midi: Floats, level: Floats, tail: _Tail, a: int, b: int) -> bool:
-    """Whether frames [a, b) are what a tail left behind, after a sound that covered it for a moment."""
-    near = abs(np.median(midi[a:b]) - np.median(midi[tail.stop : tail.end])) < STEADY_SEMITONES
-    line = tail.level + tail.slope * (np.arange(a, b) - tail.stop)
-    return bool(near and np.median(level[a:b] - line) < OVER_TAIL_DB)
-
-
-def _tail_of(midi: Floats, level: Floats, first: int) -> _Tail | None:
-    """What the room adds to a part, `midi` and `level` of shape (n,) from frame `first` on; None when it is sung to its
-    end.
-
-    The voice stops where the level falls most for good: below what comes before, all that follows.
-    """
-    fall, before = round(FALL_S / HOP_S), round(BEFORE_S / HOP_S)
-    if len(level) < before + fall + round(TAIL_S / HOP_S):
-        return None
-    most_after = np.maximum.accumulate(level[::-1])[::-1]
-    places = np.arange(before, len(level) - fall - round(TAIL_S / HOP_S) + 1)
-    drops = np.array([np.median(level[at - before : at]) for at in places]) - most_after[places + fall]
-    if drops.max() < LEAST_FALL_DB:
-        return None
-    first_fall = int(np.argmax(drops >= LEAST_FALL_DB))
-    first_fall += int(np.argmax(drops[first_fall : first_fall + fall]))
-    for at in (first_fall, int(np.argmax(drops))):
-        line = _line_of_tail(midi[places[at] + fall :], level[places[at] + fall :])
-        if line is not None:
-            stop = int(places[at])
-            stop += int(np.argmax(level[stop:] < np.median(level[stop - before : stop]) - STOPPED_DB))
-            return _Tail(first + stop, first + len(level), line[0] - line[1] * fall, line[1])
-    return None
-
-
-def _line_of_tail(midi: Floats, level: Floats) -> tuple[float, float] | None:
-    """Level in dB at the first frame and change by frame of what fades steadily; None where it does not."""
-    time = np.arange(len(level)) - (len(level) - 1) / 2
-    slope = float(time @ level / (time @ time))
-    wanders = LONG_WANDERS if len(level) * HOP_S >= LONG_TAIL_S else STEADY_SEMITONES
-    if not SLOPES_DB_PER_S[0] < slope / HOP_S < SLOPES_DB_PER_S[1] or np.std(midi) > wanders:
-        return None
-    return float(level.mean()) + slope * float(time[0]), slope
-
-
-def _between_dips(parts: list[tuple[int, int]], level: Floats) -> Iterator[tuple[int, int]]:
-    """The parts, cut where the level goes down deeply and comes up again."""
-    for a, b in parts:
-        dips = a + scipy.signal.find_peaks(-level[a:b], prominence=DIP_DB)[0]
-        yield from itertools.pairwise([a, *dips[dips < b - round(NEXT_SOUND_S / HOP_S)], b])
-
-
-def _rings_on(midi: Floats, level: Floats, tail: _Tail, a: int, b: int) -> bool:
-    """Whether frames [a, b) are what a tail left behind, after a sound that covered it for a moment."""
-    near = abs(np.median(midi[a:b]) - np.median(midi[tail.stop : tail.end])) < STEADY_SEMITONES
-    line = tail.level + tail.slope * (np.arange(a, b) - tail.stop)
-    return bool(near and np.median(level[a:b] - line) < OVER_TAIL_DB)
-
-
-def _tail_of(midi: Floats, level: Floats, first: int) -> _Tail | None:
-    """What the room adds to a part, `midi` and `level` of shape (n,) from frame `first` on; None when it is sung to its
-    end.
-
-    The voice stops where the level falls most for good: below what comes before, all that follows.
-    """
-    fall, before = round(FALL_S / HOP_S), round(BEFORE_S / HOP_S)
-    if len(level) < before + fall + round(TAIL_S / HOP_S):
-        return None
-    most_after = np.maximum.accumulate(level[::-1])[::-1]
-    places = np.arange(before, len(level) - fall - round(TAIL_S / HOP_S) + 1)
-    drops = np.array([np.median(level[at - before : at]) for at in places]) - most_after[places + fall]
+    come_before = np.lib.stride_tricks.sliding_window_view(level, before)[: len(places)]
+    drops = np.median(come_before, axis=1) - most_after[places + fall]
     best = int(np.argmax(drops))
     stop = int(places[best])
     tail = level[stop + fall :]
@@ -264,8 +176,8 @@ def _in_many_rests(
 def _left_by_the_voice(
     level: Floats, parts: list[tuple[int, int]], own: Floats, sure: NDArray[np.bool_]
 ) -> NDArray[np.bool_]:
-    """Parts that begin where a sure note ends, or end where one begins, at another pitch and far below it, and what is as
-    soft in the same rest: no voice falls so far and leaps at once."""
+    """Parts that begin where a sure note ends, or end where one begins, at another pitch and far below: no voice falls
+    so far and leaps at once.  And what is as soft in the same rest."""
     found = np.zeros(len(parts), dtype=bool)
     edge, touch = round(EDGE_S / HOP_S), round(TOUCH_S / HOP_S)
     for i in np.flatnonzero(~sure):

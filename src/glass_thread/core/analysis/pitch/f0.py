@@ -308,11 +308,9 @@ def _followed(fine: NDArray[np.float32], lags: Floats, scores: Floats) -> Contou
     return Contour(midi, confidence)
 
 
-def _with_the_faint(
-    path: NDArray[np.int16], log_lags: Floats, scores: Floats, strength: Floats
-) -> NDArray[np.int16]:
-    """The path with what goes on for longer than noise would at periods this voice has, about as strong as what is sung,
-    though each frame by itself does not say that it is: breath as loud as the voice."""
+def _with_the_faint(path: NDArray[np.int16], log_lags: Floats, scores: Floats, strength: Floats) -> NDArray[np.int16]:
+    """The path with what a breath as loud as the voice hides: no frame alone says that it is sung, but it is about as
+    strong and goes on, longer than noise would, at periods this voice has."""
     row = np.arange(len(path))
     there = path >= 0
     if there.sum() * HOP_S < FAINT_S:
