@@ -18,12 +18,10 @@ from numpy.typing import NDArray
 from ...signal.signal_tools import runs_between_leaps
 from ...signal.types import HOP_S, Floats
 
-LIKELY_DB = -5.0
-BETWEEN_DB, MOSTLY_DB = (
-    -7.5,
-    -5.5,
-)  # in the median of a note, and in nine tenths of it; true notes: −7.2 and −6.4 at most
-LEAST_S, HIGHEST_HZ = 0.15, 400.0
+# In the median of a note, and in nine tenths of it; true notes of few harmonics come down to −7.2 and −6.4.
+BETWEEN_DB, MOSTLY_DB = -8.0, -5.5
+LIKELY_DB = -5.0  # where others are growled without doubt
+LEAST_S, HIGHEST_HZ = 0.15, 350.0
 HARMONICS, TOP_HZ, PERIODS, EACH = 16, 5000.0, 4, 6  # read in every sixth frame, over four periods
 LEAP_OCTAVES = 0.8
 
