@@ -41,7 +41,7 @@ def in_a_room(sung: Sung, level_db: float, seed: int, *, rt60_s: float = 1.0) ->
 
 Partials = tuple[tuple[int, float], ...]
 _HUM: Partials = ((1, 1.0), (2, 0.5), (3, 0.6), (5, 0.25), (7, 0.1))
-_BUZZ: Partials = tuple((k, k**-0.5) for k in range(1, 16))  # of a dimmer or a bad ground
+BUZZ: Partials = tuple((k, k**-0.5) for k in range(1, 16))  # of a dimmer or a bad ground
 
 
 def with_hum(sung: Sung, level_db: float, seed: int, *, mains_hz: float = 50.0, parts: Partials = _HUM) -> Sung:
@@ -156,7 +156,7 @@ DIRT: dict[str, Dirt] = {
     "bleed at −30 dB": lambda sung, seed: with_bleed(sung, -30.0, seed),
     "bleed at −18 dB": lambda sung, seed: with_bleed(sung, -18.0, seed),
     "music at −30 dB": lambda sung, seed: with_music(sung, -30.0, seed),
-    "mains buzz at −20 dB": lambda sung, seed: with_hum(sung, -20.0, seed, parts=_BUZZ),
+    "mains buzz at −20 dB": lambda sung, seed: with_hum(sung, -20.0, seed, parts=BUZZ),
     "rumble and plosives": lambda sung, seed: with_rumble(sung, seed),
     "offset of 0.01": lambda sung, _seed: offset_by(sung, 0.01),
     "offset of 0.1": lambda sung, _seed: offset_by(sung, 0.1),

@@ -14,7 +14,9 @@ from glass_thread.bench.finding.dirt import take_scores
 from glass_thread.core.analysis.analysis import find_notes
 from glass_thread.core.analysis.creak import creak_of
 from glass_thread.core.analysis.hum import find_hum, notches
+from glass_thread.core.analysis.lows import WithoutLows
 from glass_thread.core.analysis.pitch.f0 import track_f0
+from glass_thread.core.analysis.pitch.growl import raise_growled
 from glass_thread.core.analysis.pitch.octaves import settle_octaves, within_reach
 from glass_thread.core.analysis.presence import bled_in, in_the_gaps, ringing
 from glass_thread.core.document.flags import find_flags
@@ -58,6 +60,27 @@ class TakesTest(unittest.TestCase):
         self.check(dirt.with_bleed(clean("bass"), -30.0, SEED), false=0.1, notes=0.9, voice="bass")
         self.check(dirt.with_bleed(clean("bass"), -18.0, SEED), false=0.1, notes=0.8, voice="bass")
 
+    def test_a_long_plate(self) -> None:
+        self.check(dirt.in_a_room(clean("bass"), -10.0, SEED, rt60_s=2.0), false=0.15, notes=0.85, voice="bass")
+
+    def test_steps_and_puffs_of_air_are_no_voice(self) -> None:
+        self.check(dirt.with_rumble(clean("alto"), SEED), false=0.01, notes=0.95)
+
+    def test_a_constant_offset_changes_nothing(self) -> None:
+        plain, moved = (analyse(take.audio, RATE) for take in (clean("alto"), dirt.offset_by(clean("alto"), 0.1)))
+        self.assertEqual(len(moved.notes), len(plain.notes))
+        for one, other in zip(plain.notes, moved.notes, strict=True):
+            self.assertAlmostEqual(other.start_s, one.start_s, delta=0.006)
+            self.assertAlmostEqual(other.level_db, one.level_db, delta=0.1)
+        self.assertEqual([event.kind for event in moved.air], [event.kind for event in plain.air])
+
+    def test_a_buzz_of_fifteen_harmonics(self) -> None:
+        self.check(dirt.with_hum(clean("alto"), -20.0, SEED, parts=dirt.BUZZ), false=0.03, notes=0.9)
+
+    def test_growl_is_no_octave_lower(self) -> None:
+        self.check(dirt.growling(clean("bass")), false=0.01, notes=0.95, voice="bass")
+        self.check(dirt.growling(clean("tenor")), false=0.01, notes=0.95, voice="tenor")
+
     def test_a_soft_half_keeps_all_its_notes(self) -> None:
         take = dirt.softer_from(clean("alto"), 0.5, -30.0)
         self.check(take, false=0.01, notes=0.99, recall=0.99)
@@ -65,6 +88,17 @@ class TakesTest(unittest.TestCase):
     def test_creak_belongs_to_its_note(self) -> None:
         take = dirt.with_creak(clean("bass"), SEED)
         self.check(take, false=0.01, notes=0.9, voice="bass")
+
+
+class TwoVoicesTest(unittest.TestCase):
+    def test_a_duet_is_told_and_one_voice_is_not(self) -> None:
+        alto, bass = clean("alto"), clean("bass")
+        self.assertTrue(analyse(dirt.with_other(alto, bass, -3.0).audio, RATE).polyphonic)
+        self.assertFalse(analyse(dirt.with_other(alto, bass, -18.0).audio, RATE).polyphonic)
+        self.assertFalse(analyse(dirt.in_a_room(alto, -10.0, SEED, rt60_s=2.0).audio, RATE).polyphonic)
+        for name in ("vocadito_10", "vocadito_14", "arctic_a0007", "sung_score_1"):
+            audio, rate = sf.read(str(REAL_TAKE.parent / f"{name}.flac"))
+            self.assertFalse(analyse(audio, rate).polyphonic, name)
 
 
 class HumTest(unittest.TestCase):
@@ -152,6 +186,37 @@ class PresenceTest(unittest.TestCase):
         nothing = contour_of(np.full(50, np.nan))
         self.assertFalse(ringing(nothing, np.full(50, -90.0)).any())
         self.assertFalse(bled_in(nothing.midi, np.full(50, -90.0)).any())
+
+    def test_what_a_note_leaps_down_to_at_once_is_another_voice(self) -> None:
+        midi, level = np.full(400, np.nan), np.full(400, -90.0)
+        for under, held, gone in ((25.0, 100, True), (8.0, 100, False), (25.0, 15, False)):
+            midi[20:150], level[20:150] = 62.0, -15.0
+            midi[150 : 150 + held], level[150 : 150 + held] = 57.0, -15.0 - under
+            midi[150 + held :], level[150 + held :] = np.nan, -90.0
+            self.assertEqual(bool(bled_in(midi, level)[150 : 150 + held].all()), gone, (under, held))
+            self.assertFalse(bled_in(midi, level)[20:150].any())
+
+
+class LowsTest(unittest.TestCase):
+    def test_where_a_slice_begins_makes_no_difference(self) -> None:
+        noise = np.random.default_rng(5).standard_normal(3 * RATE) + 0.3
+        line = WithoutLows(noise, RATE)
+        whole = line[0 : len(noise)]
+        np.testing.assert_allclose(line[RATE : RATE + 5000], whole[RATE : RATE + 5000], atol=1e-6)
+        self.assertEqual(len(line[10:10]), 0)
+
+    def test_an_offset_does_not_set_in(self) -> None:
+        self.assertLess(np.abs(WithoutLows(np.full(RATE, 0.5), RATE)[0:RATE]).max(), 1e-9)
+
+
+class GrowlTest(unittest.TestCase):
+    def test_cycles_that_differ_by_turns_are_told_from_a_lower_voice(self) -> None:
+        time = np.arange(16_000) / 16_000
+        voice = sum(np.cos(2 * np.pi * 220.0 * k * time) / k for k in range(1, 15))
+        low = sum(np.cos(2 * np.pi * 110.0 * k * time) / k for k in range(1, 30))
+        read = np.full(150, 110.0)
+        for sound, hz in ((voice * (1.0 + 0.3 * np.cos(2 * np.pi * 110.0 * time)), 220.0), (low, 110.0)):
+            np.testing.assert_allclose(raise_growled(sound.astype(np.float32), 16_000, read), hz)
 
 
 class CreakTest(unittest.TestCase):
