@@ -24,7 +24,7 @@ from .notes.segmentation import note_ranges
 from .notes.speech import mark_spoken
 from .pitch.confidence import doubted
 from .pitch.f0 import track_f0
-from .presence import singers_own
+from .presence import ringing, singers_own
 from .two_voices import sounds_like_two
 
 ANALYSIS_VERSION = 6
@@ -102,9 +102,11 @@ def _who_sings(mono: Mono, rate: int, progress: Progress) -> tuple[Contour, Floa
     features = air_features(steady, rate, n_frames)
     rumble = rumble_in_sibilants(contour.midi, features)
     contour = Contour(np.where(rumble, np.nan, contour.midi), np.where(rumble, 0.0, contour.confidence))
-    contour = singers_own(close_holes(contour, level, features), level, voice_level(features), hum)
+    contour = close_holes(contour, level, features)
+    rings = ringing(contour, voice_level(features))
+    contour = singers_own(contour, level, rings, hum)
     puffs = level_contour(steady, rate, n_frames) - level > PUFF_DB
-    creak = find_creak(contour.midi, level, features) & ~puffs
+    creak = find_creak(contour.midi, level, features) & ~puffs & ~rings
     contour = Contour(np.where(creak, np.nan, contour.midi), np.where(creak, 0.0, contour.confidence))
     return contour, level, features, creak
 

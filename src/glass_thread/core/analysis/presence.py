@@ -39,10 +39,9 @@ LEAP_SEMITONES = 0.8  # where one source may take over from another
 OVER_HUM_DB = 2.5
 
 
-def singers_own(contour: Contour, level: Floats, voice: Floats, hum: Hum) -> Contour:
-    """The contour without what is not the singer; `level` and the level where voices are, `voice`, in dBFS on the same
-    grid, shape (n,)."""
-    rings = ringing(contour, voice)
+def singers_own(contour: Contour, level: Floats, rings: NDArray[np.bool_], hum: Hum) -> Contour:
+    """The contour without what is not the singer; `level` in dBFS on the same grid, shape (n,), and the frames in which
+    only the room rings."""
     left = contour.voiced & ~rings & (level > hum.level_db + OVER_HUM_DB)
     midi = np.where(left, contour.midi, np.nan)
     own = left & ~bled_in(midi, level) & ~in_the_gaps(midi, level)
@@ -61,7 +60,10 @@ class _Tail:
 
 
 def ringing(contour: Contour, voice: Floats) -> NDArray[np.bool_]:
-    """Voiced frames in which only the room still sounds; none unless the recording rings again and again."""
+    """Voiced frames in which only the room still sounds; none unless the recording rings again and again.
+
+    `voice` is the level where voices are, in dBFS on the same grid, shape (n,).
+    """
     rings = np.zeros(len(voice), dtype=bool)
     smooth = moving_average(voice, 5)
     every = list(_between_dips(runs_between_leaps(contour.midi, LEAP_SEMITONES), smooth))
