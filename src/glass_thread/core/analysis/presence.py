@@ -24,7 +24,7 @@ LEAST_FALL_DB, STOPPED_DB, FALL_S, BEFORE_S = 5.5, 5.0, 0.05, 0.05
 TAIL_S, STEADY_SEMITONES, LONG_WANDERS, NEXT_SOUND_S = 0.07, 0.3, 0.5, 0.1
 DIP_DB = 10.0  # of the level between a tail and the next sound
 AFTER_S, OVER_TAIL_DB = 0.5, 5.0  # what is left of a tail behind another sound
-SLOPES_DB_PER_S = (-170.0, 10.0)
+SLOPES_DB_PER_S, LONG_SLOPE_DB_PER_S = (-170.0, 10.0), -12.0  # a soft note after a loud one does not fade
 FEWEST_TAILS, FEWEST_LONG, LONG_TAIL_S, SHARE_OF_ENDS = 3, 2, 0.2, 0.3
 # Bleed: what is surely the singer, the rests between, how far below bleed lies, and how full of it rests are.
 SURE_DB, UNDER_DB, OVER_BLEED_DB = 13.0, 12.0, 4.0
@@ -120,9 +120,11 @@ def _tail_of(midi: Floats, level: Floats, first: int) -> _Tail | None:
     tail = level[stop + fall :]
     time = np.arange(len(tail)) - (len(tail) - 1) / 2
     slope = float(time @ tail / (time @ time))
-    wanders = LONG_WANDERS if len(tail) * HOP_S >= LONG_TAIL_S else STEADY_SEMITONES
-    steady = np.std(midi[stop + fall :]) <= wanders
-    if drops[best] < LEAST_FALL_DB or not SLOPES_DB_PER_S[0] < slope / HOP_S < SLOPES_DB_PER_S[1] or not steady:
+    long = len(tail) * HOP_S >= LONG_TAIL_S
+    fades = SLOPES_DB_PER_S[0] < slope / HOP_S < (LONG_SLOPE_DB_PER_S if long else SLOPES_DB_PER_S[1])
+    steady = np.std(midi[stop + fall :]) <= (LONG_WANDERS if long else STEADY_SEMITONES)
+    kept = abs(np.median(midi[stop + fall :]) - np.median(midi[stop - before : stop])) < LONG_WANDERS
+    if drops[best] < LEAST_FALL_DB or not (fades and steady and kept):
         return None
     line = float(tail.mean()) - slope * (fall + (len(tail) - 1) / 2)
     stop += int(np.argmax(level[stop:] < np.median(level[stop - before : stop]) - STOPPED_DB))
