@@ -131,10 +131,15 @@ class ReportTest(ModuleCase):
           all.push(shown()); // the newest is shown
           await afterChanges(async () => {});
           all.push(shown());
+          say("Copy first.", "trouble");
+          await report(async () => {});
+          all.push(shown()); // what asks for something first stays with what is read
+          await afterChanges(async () => {});
+          all.push(shown());
           await report(async () => say("half of it", "trouble", "A file"), "A file");
           all.push(shown()); // said by what went well
           await report(async () => {}, "A file");
           all.push(shown());
           return all;
         }""")
-        self.assertEqual(told, ["no", "no", "A file: no", "A file: no", "half of it", None])
+        self.assertEqual(told, ["no", "no", "A file: no", "A file: no", "Copy first.", None, "half of it", None])

@@ -39,7 +39,7 @@ function mended(about: string): void {
   if (message?.kind === "trouble" && message.about === about) store.setState({ message: null });
 }
 
-/** What a message is about that says why a change was refused: only another change that goes well takes it away. */
+/** What a message is about that says why nothing was changed: a change that goes well takes it away. */
 export const CHANGE = "change";
 
 /** What a message is about that asks for a selection. */
@@ -50,7 +50,7 @@ store.subscribe((now, before) => {
 });
 
 /** Show a message; good news goes away by itself, trouble when what it is about goes well or the user closes it. */
-export function say(text: string, kind: "trouble" | "done", about = "", again?: () => void): void {
+export function say(text: string, kind: "trouble" | "done", about = CHANGE, again?: () => void): void {
   window.clearTimeout(timer);
   store.setState({ message: { text, kind, about, ...(again && { again }) } });
   if (kind === "done") timer = window.setTimeout(() => store.setState({ message: null }), 4000);

@@ -55,7 +55,7 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     loadOffers(song, track.id);
-    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble");
+    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble", "");
   });
 }
 
