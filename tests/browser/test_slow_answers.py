@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 from tests.browser.test_follow import FollowCase
 from tests.browser.test_journeys_on_own import OwnRecording
 from tests.browser.test_loop import Heard
+from tests.browser.test_words import WordsCase
 
 _SLOWED = """() => {
   window.plainFetch ??= window.fetch;
@@ -109,6 +110,36 @@ class EditTest(Slow, FollowCase):
         self.page.get_by_text("“Second” is made").wait_for()
         self.settle()
         self.until("n.gesture.pull === 1")
+
+    def test_a_key_pressed_twice_at_once_does_and_takes_back(self) -> None:
+        self.first()
+        self.press("t", "t", "T", "T")
+        self.settle()
+        self.until("n.gesture.pull === 0 && !n.leave_as_sung")
+        self.press("t", "T", "T", "t", "t")
+        self.settle()
+        self.until("n.gesture.pull === 1 && !n.leave_as_sung")
+
+
+class SaidTest(Slow, WordsCase):
+    def test_keys_on_words_go_on_from_each_other(self) -> None:
+        before = self.laid()
+        notes = [note for _text, note in before[:5]]
+        self.choose(2)
+        self.press("W", "W")
+        self.settle()
+        self.assertEqual(self.laid(), before)
+        self.press("}", "}")
+        self.settle()
+        self.assertEqual(self.laid()[1], (before[1][0], notes[3]))
+
+    def test_undo_takes_back_what_was_done_last_whatever_it_was(self) -> None:
+        before, notes = self.laid(), self.notes()
+        self.choose(2)
+        self.press("t", "}", "Control+z", "Control+z")
+        self.settle()
+        self.assertEqual(self.laid(), before)
+        self.assertEqual(self.notes(), notes)
 
 
 class TriedTest(Slow, OwnRecording):

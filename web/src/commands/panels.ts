@@ -2,10 +2,12 @@
 
 import { type Panel, store } from "../document/track/store";
 import { redoComp, undoComp } from "./versions/comps";
-import { canRedoWords, canUndoWords, redoWords, undoWords } from "./lyrics/syllables";
-import { redo, undo } from "./notes/editing";
+import { canRedoWords, canUndoWords, redoWordsNow, undoWordsNow } from "./lyrics/syllables";
+import { redoNow, undoNow } from "./notes/editing";
 import { applyListening, listenTo } from "../listening/playing";
 import { redoSong, undoSong } from "./song/song_steps";
+import { afterChanges } from "../session/changes";
+import { editorSession } from "../session/editor_session";
 
 /** Show another panel; what cannot be listened to there gives way to what is tuned, and a window to a comp's own. */
 export function showPanel(panel: Panel): void {
@@ -17,16 +19,19 @@ export function showPanel(panel: Panel): void {
   else applyListening();
 }
 
+/** Take back what was done last where one looks; whether that was words or notes is seen when its turn comes. */
 export function undoHere(): Promise<boolean> {
-  const state = store.getState();
-  if (state.panel === "comp") return undoComp();
-  if (state.panel === "stack") return undoSong();
-  return canUndoWords(state) ? undoWords() : undo();
+  const { panel } = store.getState();
+  if (panel === "comp") return undoComp();
+  if (panel === "stack") return undoSong();
+  const session = editorSession();
+  return afterChanges(() => (canUndoWords(store.getState()) ? undoWordsNow() : undoNow(session)));
 }
 
 export function redoHere(): Promise<boolean> {
-  const state = store.getState();
-  if (state.panel === "comp") return redoComp();
-  if (state.panel === "stack") return redoSong();
-  return canRedoWords(state) ? redoWords() : redo();
+  const { panel } = store.getState();
+  if (panel === "comp") return redoComp();
+  if (panel === "stack") return redoSong();
+  const session = editorSession();
+  return afterChanges(() => (canRedoWords(store.getState()) ? redoWordsNow() : redoNow(session)));
 }

@@ -5,9 +5,10 @@ import { type SungOn, sungOn } from "../../document/lyrics/lyrics";
 import type { BetterOut, NoteOut, SayIn, SyllableOut } from "../../document/schema";
 import { type EditorState, store, trackOf } from "../../document/track/store";
 import { asText } from "../../session/as_text";
+import { afterChanges } from "../../session/changes";
 import { report } from "../../session/report";
 import { selectedNotes } from "../notes/editing";
-import { redoSong, undoSong } from "../song/song_steps";
+import { redoSongNow, undoSongNow } from "../song/song_steps";
 
 const NO_NOTES: readonly NoteOut[] = [];
 
@@ -49,10 +50,17 @@ export async function loadSyllables(): Promise<void> {
   }, "The words");
 }
 
-async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean> {
+type WhatIsSaid = Partial<SayIn> & Pick<SayIn, "type">;
+
+/**
+ * Say something of words after every change asked for so far: `what` is asked at its turn, when all of them are on
+ * screen, so that keys pressed faster than they are answered go on from each other. Null says nothing.
+ */
+function say(what: () => WhatIsSaid | null): Promise<boolean> {
   const { trackId } = store.getState();
-  if (!trackId) return false;
-  return report(async () => {
+  return afterChanges(async () => {
+    const said = store.getState().trackId === trackId ? what() : null;
+    if (!trackId || !said) return;
     const { syllables, laid, turn } = await api.saySyllables(trackId, said);
     const state = store.getState();
     const { song, content } = state;
@@ -61,7 +69,7 @@ async function say(said: Partial<SayIn> & Pick<SayIn, "type">): Promise<boolean>
     const wordsSaid = { done: 1 + (lastSaid(state)?.done ?? 0), undone: 0, turn, step: content.step_id };
     const now = { syllables, wordsSaid, song: { ...song, tracks, turn } };
     store.setState({ ...now, syllablesFor: wordsAbout({ ...state, ...now }) });
-  }, "The words");
+  });
 }
 
 type Said = Pick<EditorState, "wordsSaid" | "song" | "content">;
@@ -80,54 +88,60 @@ export function canRedoWords(state: Said): boolean {
   return (lastSaid(state)?.undone ?? 0) > 0;
 }
 
-async function moveWords(by: 1 | -1, go: () => Promise<boolean>): Promise<boolean> {
+async function moveWordsNow(by: 1 | -1, go: () => Promise<void>): Promise<void> {
   const said = lastSaid(store.getState());
-  const went = await go();
+  store.setState({ wordsSaid: null });
+  await go();
   const { song } = store.getState();
-  const moved = said && song && { ...said, done: said.done + by, undone: said.undone - by, turn: song.turn };
-  store.setState({ wordsSaid: went ? moved : null });
-  return went;
+  if (said && song) {
+    store.setState({ wordsSaid: { ...said, done: said.done + by, undone: said.undone - by, turn: song.turn } });
+  }
 }
 
-/** Take back what was said of words last. */
-export function undoWords(): Promise<boolean> {
-  return moveWords(-1, undoSong);
+/** Take back what was said of words last, at the turn of whoever asks. */
+export function undoWordsNow(): Promise<void> {
+  return moveWordsNow(-1, undoSongNow);
 }
 
-export function redoWords(): Promise<boolean> {
-  return moveWords(1, redoSong);
+export function redoWordsNow(): Promise<void> {
+  return moveWordsNow(1, redoSongNow);
 }
 
 /** Let a syllable begin at a note. */
 export function layAt(note_id: string, { phrase, place }: Pick<SyllableOut, "phrase" | "place">): void {
-  void say({ type: "begin", note_ids: [note_id], phrase, place });
+  void say(() => ({ type: "begin", note_ids: [note_id], phrase, place }));
 }
 
 /** The syllable that begins with the chosen note one note later or earlier. */
 export function moveSyllable(by: 1 | -1): void {
-  const [chosen] = selectedNotes();
-  const notes = store.getState().content?.notes ?? [];
-  const begins = chosen && sungNow().get(chosen.id)?.begins;
-  if (!begins) return;
-  const there = notes[notes.indexOf(chosen) + by];
-  if (there?.phrase !== chosen.phrase) return;
-  store.setState({ selection: new Set([there.id]) }); // the syllable stays chosen
-  layAt(there.id, begins);
+  void say(() => {
+    const [chosen] = selectedNotes();
+    const notes = store.getState().content?.notes ?? [];
+    const begins = chosen && sungNow().get(chosen.id)?.begins;
+    if (!begins) return null;
+    const there = notes[notes.indexOf(chosen) + by];
+    if (there?.phrase !== chosen.phrase) return null;
+    store.setState({ selection: new Set([there.id]) }); // the syllable stays chosen
+    return { type: "begin", note_ids: [there.id], phrase: begins.phrase, place: begins.place };
+  });
 }
 
 /** Those of the chosen notes that begin something are held on; when none does, all begin what they would. */
 export function toggleHeld(): void {
-  const sung = sungNow();
-  const worded = selectedNotes().filter(({ id }) => sung.has(id));
-  const begin = worded.filter(({ id }) => sung.get(id)?.begins);
-  const note_ids = (begin.length > 0 ? begin : worded).map(({ id }) => id);
-  if (note_ids.length > 0) void say({ type: begin.length > 0 ? "hold" : "forget", note_ids });
+  const chosen = selectedNotes().map(({ id }) => id);
+  void say(() => {
+    const sung = sungNow();
+    const worded = chosen.filter((id) => sung.has(id));
+    const begin = worded.filter((id) => sung.get(id)?.begins);
+    if (worded.length === 0) return null;
+    return begin.length > 0 ? { type: "hold", note_ids: begin } : { type: "forget", note_ids: worded };
+  });
 }
 
 /** Forget what was said by hand of the chosen note. */
 export function forgetHere(): void {
   const [chosen] = selectedNotes();
-  if (chosen) void say({ type: "forget", note_ids: [chosen.id] });
+  if (chosen) void say(() => ({ type: "forget", note_ids: [chosen.id] }));
 }
 
 /** Cut a word wherever it is sung, as it is typed with “·” or hyphens; without any it is one syllable. */
@@ -137,12 +151,12 @@ export function cutWord(word: string, typed: string): Promise<boolean> {
     .toLowerCase()
     .split(/[·\-\s]+/)
     .filter(Boolean);
-  return say({ type: "cut", word, parts });
+  return say(() => ({ type: "cut", word, parts }));
 }
 
 /** Have a word cut by rule again. */
 export function cutByRule(word: string): void {
-  void say({ type: "cut", word, parts: [] });
+  void say(() => ({ type: "cut", word, parts: [] }));
 }
 
 /** The words that a file or pasted lines give each phrase, one line a phrase; null when they cannot be read. */

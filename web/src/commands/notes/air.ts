@@ -69,19 +69,20 @@ export function selectNextAir(step: 1 | -1, wanted: (event: AirOut) => boolean =
   }
 }
 
-/** An edit on the chosen events; says so when there is none. */
-export function editAir(operation: OnAir): Promise<boolean> {
+/** An edit on the chosen events, or what they make of it when its turn comes; says so when there is none. */
+export function editAir(operation: OnAir | ((chosen: AirOut[]) => OnAir)): Promise<boolean> {
+  const { airSelection } = store.getState();
   const air_ids = selectedAir().map((event) => event.id);
   if (air_ids.length === 0) {
     say("Choose air first: click it in the air lane, or press A.", "trouble");
     return Promise.resolve(false);
   }
-  return edit({ ...operation, air_ids });
+  if (typeof operation !== "function") return edit({ ...operation, air_ids });
+  return edit(() => ({ ...operation(airIn({ content: store.getState().content, airSelection })), air_ids }));
 }
 
 export function silenceAir(): void {
-  const muted = !selectedAir().every((event) => event.muted);
-  void editAir({ type: "set_air", values: { muted } });
+  void editAir((chosen) => ({ type: "set_air", values: { muted: !chosen.every((event) => event.muted) } }));
 }
 
 /** Split the chosen event at the pointer, the play position, or its middle. */

@@ -84,20 +84,26 @@ async function take(answer: EditOut, session: EditorSession, base: Base): Promis
   if (answer.others.length > 0) await refreshSong();
 }
 
-/** A change of the open track, on the step that the one before it left; also when the track has been left meanwhile. */
+/** Change the track of a session now, on the step that the change before it left. */
+async function changeNow(
+  session: EditorSession,
+  send: (trackId: string, base: Base) => Promise<EditOut>,
+): Promise<void> {
+  const { standing } = session;
+  if (!standing) return;
+  const { trackId, base } = standing;
+  try {
+    await take(await send(trackId, base), session, base);
+  } catch (error) {
+    if (!session.over && error instanceof ApiError && error.status === 409) await refresh(trackId);
+    throw error;
+  }
+}
+
+/** A change of the open track after all that were asked for; also when the track has been left meanwhile. */
 function change(send: (trackId: string, base: Base) => Promise<EditOut>, again?: () => void): Promise<boolean> {
   const session = editorSession();
-  return afterChanges(async () => {
-    const { standing } = session;
-    if (!standing) return;
-    const { trackId, base } = standing;
-    try {
-      await take(await send(trackId, base), session, base);
-    } catch (error) {
-      if (!session.over && error instanceof ApiError && error.status === 409) await refresh(trackId);
-      throw error;
-    }
-  }, again);
+  return afterChanges(() => changeNow(session, send), again);
 }
 
 /** Bring the open track level with what a link of it leads to. */
@@ -132,19 +138,21 @@ export async function refreshOpen(trackIds: string[]): Promise<void> {
   if (trackId && trackIds.includes(trackId)) await refresh(trackId);
 }
 
-export function edit(operation: Operation): Promise<boolean> {
+/** Edit the open track; an operation that depends on how things stand is asked for at its turn. */
+export function edit(operation: Operation | (() => Operation)): Promise<boolean> {
   return change(
-    (trackId, base) => api.edit(trackId, base, operation),
+    (trackId, base) => api.edit(trackId, base, typeof operation === "function" ? operation() : operation),
     () => void edit(operation),
   );
 }
 
-export function undo(): Promise<boolean> {
-  return change(api.undo);
+/** Take back the last step of a session's track, at the turn of whoever asks. */
+export function undoNow(session: EditorSession): Promise<void> {
+  return changeNow(session, api.undo);
 }
 
-export function redo(): Promise<boolean> {
-  return change(api.redo);
+export function redoNow(session: EditorSession): Promise<void> {
+  return changeNow(session, api.redo);
 }
 
 /** Go to any step of the track's history. */
@@ -161,14 +169,16 @@ export function selectedNotes(): NoteOut[] {
   return notesIn(store.getState());
 }
 
-/** An edit on the selection; says so when nothing is selected. */
-export function editSelection(operation: OnNotes): Promise<boolean> {
+/** An edit on the selection, or what its notes make of it when its turn comes; says so when nothing is selected. */
+export function editSelection(operation: OnNotes | ((chosen: NoteOut[]) => OnNotes)): Promise<boolean> {
+  const { selection } = store.getState();
   const note_ids = selectedNotes().map((note) => note.id);
   if (note_ids.length === 0) {
     say("Select a note first: click one, or press → for the next.", "trouble", SELECTION);
     return Promise.resolve(false);
   }
-  return edit({ ...operation, note_ids });
+  if (typeof operation !== "function") return edit({ ...operation, note_ids });
+  return edit(() => ({ ...operation(notesIn({ content: store.getState().content, selection })), note_ids }));
 }
 
 /** Set a shown value on the selection. */

@@ -32,9 +32,11 @@ function tunedAsOwn(note: NoteOut): boolean {
 
 /** Tune the selection by one's own strength; what is tuned so already goes back to where it was sung. */
 export function tuneSelection(): void {
-  const chosen = selectedNotes();
-  if (chosen.length > 0 && chosen.every(tunedAsOwn)) void editSelection({ type: "put_back", aspect: "centre" });
-  else void editSelection({ type: "tune", pull: store.getState().ownStrength });
+  void editSelection((chosen) =>
+    chosen.every(tunedAsOwn)
+      ? { type: "put_back", aspect: "centre" }
+      : { type: "tune", pull: store.getState().ownStrength },
+  );
 }
 
 /** Give the ways into the chosen notes the length that suits them. */
@@ -44,7 +46,7 @@ export function softenJoins(): void {
 
 /** Leave the selection as sung, or, when all of it is, let passes act on it again. */
 export function toggleLeave(): void {
-  void editSelection({ type: "leave_as_sung", leave: !selectedNotes().every((note) => note.leave_as_sung) });
+  void editSelection((chosen) => ({ type: "leave_as_sung", leave: !chosen.every((note) => note.leave_as_sung) }));
 }
 
 export function copySelection(): void {

@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { api } from "../../api/client";
 import type { HandoffFoldersOut, HandoffOut } from "../../document/schema";
 import { store } from "../../document/track/store";
+import { afterChanges } from "../../session/changes";
 import { report, say } from "../../session/report";
 
 export type Handoff = HandoffOut;
@@ -28,9 +29,10 @@ export function useHandoff(): { folders: HandoffFoldersOut | null; state: Handof
 async function onSong(work: (songId: string) => Promise<unknown>): Promise<boolean> {
   const { song } = store.getState();
   if (!song) return false;
-  return report(async () => {
+  return afterChanges(async () => {
     await work(song.id);
-    store.setState({ song: await api.song(song.id) });
+    const now = await api.song(song.id);
+    if (store.getState().song?.id === song.id) store.setState({ song: now });
   });
 }
 

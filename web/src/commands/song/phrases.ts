@@ -4,8 +4,7 @@ import { byHurt } from "../../document/track/flags";
 import { centsOff, type NoteOut } from "../../document/track/model";
 import { store, trackOf } from "../../document/track/store";
 import { songToSource, sourceToSong } from "../../document/time/times";
-import { report } from "../../session/report";
-import { changeOpenSong } from "../../session/changes";
+import { afterChanges, changeOpenSong } from "../../session/changes";
 import { useEditor } from "../../session/useStore";
 
 export interface PhraseRow {
@@ -81,7 +80,7 @@ export async function setWords(text: string): Promise<boolean> {
   if (!song || !trackId || !analysis) return false;
   const lines = text.split("\n");
   const words = Object.fromEntries(analysis.phrases.map((phrase, i) => [String(phrase.index), lines[i]?.trim() ?? ""]));
-  return report(async () => {
+  return afterChanges(async () => {
     const track = await api.changeTrack(trackId, { words });
     const now = store.getState().song;
     if (now) store.setState({ song: { ...now, tracks: now.tracks.map((one) => (one.id === track.id ? track : one)) } });

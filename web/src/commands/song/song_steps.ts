@@ -30,26 +30,33 @@ export function aheadIn(steps: readonly SongStepOut[]): { undo: SongStepOut | nu
   return { undo, redo: since.at(-1) ?? null };
 }
 
-function inSong(send: (songId: string) => Promise<SongMovedOut>, words: string): Promise<boolean> {
-  return afterChanges(async () => {
-    const { song } = store.getState();
-    if (!song) return;
-    const moved = await send(song.id);
-    if (store.getState().song?.id !== song.id) return;
-    store.setState({ song: moved.song });
-    applyListening();
-    if (leaveWhatIsGone()) return;
-    await refreshOpen(moved.tracks);
-    say(`${words}: ${moved.label}.`, "done");
-    void readContentAgain();
-  });
+async function moveNow(send: (songId: string) => Promise<SongMovedOut>, words: string): Promise<void> {
+  const { song } = store.getState();
+  if (!song) return;
+  const moved = await send(song.id);
+  if (store.getState().song?.id !== song.id) return;
+  store.setState({ song: moved.song });
+  applyListening();
+  if (leaveWhatIsGone()) return;
+  await refreshOpen(moved.tracks);
+  say(`${words}: ${moved.label}.`, "done");
+  void readContentAgain();
 }
 
-/** Take back the last step of the song. */
+/** Take back the last step of the song, at the turn of whoever asks. */
+export function undoSongNow(): Promise<void> {
+  return moveNow(api.undoSong, "Taken back");
+}
+
+export function redoSongNow(): Promise<void> {
+  return moveNow(api.redoSong, "Done again");
+}
+
+/** Take back the last step of the song after every change asked for so far. */
 export function undoSong(): Promise<boolean> {
-  return inSong(api.undoSong, "Taken back");
+  return afterChanges(undoSongNow);
 }
 
 export function redoSong(): Promise<boolean> {
-  return inSong(api.redoSong, "Done again");
+  return afterChanges(redoSongNow);
 }
