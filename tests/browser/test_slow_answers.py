@@ -116,7 +116,7 @@ class EditTest(Slow, FollowCase):
         self.press("t", "t", "T", "T")
         self.settle()
         self.until("n.gesture.pull === 0 && !n.leave_as_sung")
-        self.press("t", "T", "T", "t", "t")
+        self.press("T", "T", "t", "t", "t")
         self.settle()
         self.until("n.gesture.pull === 1 && !n.leave_as_sung")
 
