@@ -37,7 +37,7 @@ SERVICE_ROOMS = {
     "voices": {"session", "sound", "lyrics"},
     "history": {"folder", "session", "sound", "voices"},
     "song": {"folder", "session", "history", "lyrics"},
-    "linked": {"folder", "session", "history", "song"},
+    "linked": {"folder", "session", "voices", "history", "song"},
     "report": {"session", "voices", "history", "lyrics"},
     "prints": {"folder", "sound", "session", "history", "song", "report", "lyrics"},
     "files": {"sound", "voices", "history", "song", "prints", "lyrics"},

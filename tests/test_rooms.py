@@ -22,7 +22,6 @@ EXCEPTIONS = {
     "glass_thread/core/signal": (14, 3),  # a file a tool
     "glass_thread/core/document": (12, 4),  # flags stand on notes, notes on gestures
     "glass_thread/core/document/operations": (14, 6),  # declarations stand on kinds, the registry on all of them
-    "glass_thread/core/document/operations/rules": (17, 3),  # a file a family of operations
     "glass_thread/core/synthesis/voice": (12, 5),  # a zone's sound stands on each technique
     "src/commands/notes": (12, 4),  # commands on air are commands on what is edited
     "src/geometry": (15, 3),  # a file a shape

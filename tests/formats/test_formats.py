@@ -10,13 +10,17 @@ from unittest import mock
 import numpy as np
 import soundfile as sf
 
+from glass_thread.core.document.gestures import Gesture, Stroke
+from glass_thread.core.document.items.links import Link
+from glass_thread.core.document.linked.three_way import still_given
+from glass_thread.core.document.notes import EditedNote
 from glass_thread.core.signal.errors import AudioError, ParameterError
 from glass_thread.core.synthesis.dither import quantise
 from glass_thread.formats.analysis_json import analysis_document, contour_csv
 from glass_thread.formats.audio import AudioReader, FlacWriter, read_audio, unpack
 from glass_thread.formats.curve_csv import read_curve
 from glass_thread.formats.edit_document import read_edits
-from glass_thread.formats.plain_data import note_from_data, note_to_data
+from glass_thread.formats.plain_data import edited_from_data, edited_to_data, note_from_data, note_to_data
 from glass_thread.formats.salvage import salvage
 from glass_thread.formats.wave import bext
 from glass_thread.formats.wave.bext import bext_chunk, read_time_reference
@@ -276,6 +280,21 @@ class DocumentTest(FolderCase):
     def test_notes_round_trip(self) -> None:
         for note in analysed_short().notes:
             self.assertEqual(note_from_data(json.loads(json.dumps(note_to_data(note)))), note)
+
+    def test_a_link_of_an_earlier_release_is_read_as_what_it_gave(self) -> None:
+        """It kept what each note was given by value, where there are marks now."""
+        stroke = {"points": [[1.0, 60.0], [1.2, 61.0]], "keep_fine": True}
+        given = {"start_ms": -12.5, "end_ms": 3.0, "target_midi": 64.0, "pull": 0.8, "level_db": -1.5, "hand": [stroke]}
+        link = edited_from_data({"link": {
+            "id": "f0001", "lead_track": "t1", "lead_step": "s1", "timing": 0.9, "pitch": 0.8, "level": 1.0,
+            "movement": False, "interval": "scale", "notes": {"n0001": given}, "rule": None,
+        }})  # fmt: skip
+        assert isinstance(link, Link)
+        hand = (Stroke(((1.0, 60.0), (1.2, 61.0)), keep_fine=True),)
+        gesture = Gesture(target_midi=64.0, pull=0.8, level_db=-1.5, hand=hand, start_shift_ms=-12.5, end_shift_ms=3.0)
+        edited = EditedNote(analysed_short().notes[0], gesture)
+        self.assertEqual(still_given(link.base["n0001"], edited), ["time", "pitch", "level"])
+        self.assertEqual(edited_from_data(json.loads(json.dumps(edited_to_data(link)))), link)
 
     def test_contour_csv_has_empty_unvoiced_cells(self) -> None:
         lines = io.StringIO(contour_csv(analysed_short().contour)).read().splitlines()

@@ -8,23 +8,21 @@ from apiflask import APIBlueprint
 from flask import Response, jsonify
 
 from ..core.document.operations.on_follow import Follow
-from ..services.linked.catching_up import catch_up, catch_up_followers
+from ..services.linked.catching_up import catch_up_followers
 from ..services.linked.deriving import derive, try_voices
 from ..services.session.meters import keys_of
 from ..services.song.in_small import OUTLINE_S, in_small
 from ..services.song.stack import edit_stack
 from ..services.voices.following import alignment_shown
 from ..services.voices.melodies import melody_match, melody_of_midi, typed_melody
-from .content_data import done_data, preview_data
+from .content_data import preview_data
 from .context import desk, previews, workspace
 from .edits import STALE
-from .schemas.content import EditOut
 from .schemas.queries import StepQuery
 from .schemas.songs import MidiIn
 from .schemas.stack import (
     AlignmentIn,
     AlignmentOut,
-    CatchUpIn,
     CaughtUpOut,
     DerivedOut,
     DeriveIn,
@@ -110,15 +108,6 @@ def post_melody_match(track_id: str, json_data: dict[str, Any]) -> Any:
     """What of a melody and of a track's notes did not find each other; nothing is changed."""
     standing = desk().at(track_id, json_data.pop("step"))
     return melody_match(desk(), standing, **json_data)
-
-
-@stack_routes.post("/tracks/<track_id>/catch-up")
-@stack_routes.input(CatchUpIn)
-@stack_routes.output(EditOut)
-@stack_routes.doc(responses=STALE)
-def post_catch_up(track_id: str, json_data: dict[str, Any]) -> Response:
-    """Bring a track level with what it follows or is made of; what was edited by hand stays."""
-    return jsonify(done_data(catch_up(desk(), track_id, **json_data)))
 
 
 @stack_routes.post("/tracks/<track_id>/followers/catch-up")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from ..core.document.operations.rules.derived_edits import AIR_WAYS
+from ..core.document.operations.rules.voices.derived_edits import AIR_WAYS
 from ..core.document.voices.melodies import WAYS
 from ..core.signal.errors import ParameterError
 from ..services.files.derived_file import Derived, double_file, harmony_file

@@ -11,7 +11,8 @@ from ..core.document.items.borrows import Borrow, Fade
 from ..core.document.items.comps import Choice
 from ..core.document.items.glazes import Glaze
 from ..core.document.items.level_stretches import LevelStretch
-from ..core.document.items.links import Given, Link
+from ..core.document.items.links import Link
+from ..core.document.linked.three_way import base_of_gesture
 from ..core.document.notes import EditedNote
 from ..core.document.time.stretches import Stretch
 from ..core.signal.types import AirEvent, Note, Reading, Vibrato
@@ -98,9 +99,18 @@ def _borrow_from_data(data: dict[str, Any]) -> Borrow:
 
 
 def _link_from_data(data: dict[str, Any]) -> Link:
-    notes = {name: Given(**{**given, "hand": _strokes(given["hand"])}) for name, given in data["notes"].items()}
     anchors = tuple((lead_s, follower_s) for lead_s, follower_s in data.get("anchors", ()))
-    return Link(**{**data, "notes": notes, "anchors": anchors})
+    known = {name: value for name, value in data.items() if name != "notes"}
+    given = {name: base_of_gesture(_given(values)) for name, values in data.get("notes", {}).items()}
+    return Link(**{**known, "anchors": anchors, "base": {**given, **data.get("base", {})}})
+
+
+def _given(values: dict[str, Any]) -> Gesture:
+    """What a link of an earlier release gave a note, which it kept by value."""
+    return Gesture(
+        target_midi=values["target_midi"], pull=values["pull"], level_db=values["level_db"],
+        hand=_strokes(values["hand"]), start_shift_ms=values["start_ms"], end_shift_ms=values["end_ms"],
+    )  # fmt: skip
 
 
 def _strokes(data: list[dict[str, Any]]) -> tuple[Stroke, ...]:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import soundfile as sf
 
+from glass_thread.core.document.gestures import AS_SUNG
 from glass_thread.core.document.operations.on_follow import Follow
 from glass_thread.core.signal.errors import ParameterError
 from glass_thread.services.history.edit import Done, edit, undo
 from glass_thread.services.linked.catching_up import CaughtUp, catch_up, catch_up_followers
 from glass_thread.services.linked.deriving import derive
+from glass_thread.services.song.song_steps import redo_song, undo_song
 from glass_thread.services.voices.following import alignment_shown, links_shown
 from glass_thread.store.records import Track
 from tests.services.case import TakeCase
@@ -39,16 +41,44 @@ class CatchingUpTest(TakeCase):
         self.on(self.double, type="follow", lead_track=self.track.id, note_ids=names[:2], pitch=1.0, timing=0.0,
                 anchors=anchors)  # fmt: skip
         (link,) = self.desk.at(self.double.id).content.links.values()
-        self.assertEqual((set(link.notes), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
+        self.assertEqual((set(link.base), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
         self.do(type="set", note_ids=["n0001"], values={"target_midi": 65.0, "pull": 1.0})
         self.assertTrue(self.behind(self.double))
         catch_up(self.desk, self.double.id, base=str(self.desk.at(self.double.id).step_id))
         self.assertFalse(self.behind(self.double))
         (link,) = self.desk.at(self.double.id).content.links.values()
-        self.assertEqual((set(link.notes), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
+        self.assertEqual((set(link.base), link.anchors), (set(names[:2]), ((0.5, 0.52),)))
         self.assertAlmostEqual(self.target(self.double) or 0.0, 65.0, places=6)
         with self.assertRaisesRegex(ParameterError, "follows no other"):
             catch_up(self.desk, self.track.id, base=self.head())
+
+    def test_what_a_hand_set_before_it_followed_stays_a_hands(self) -> None:
+        self.on(self.double, type="set", note_ids=["n0001"], values={"level_db": -3.0})
+        asked = {"type": "follow", "lead_track": self.track.id, "timing": 0.0, "pitch": 1.0, "level": 1.0}
+        self.on(self.double, **asked)
+        for level_db in (2.0, 5.0):
+            self.do(type="set", note_ids=["n0001", "n0002"], values={"level_db": level_db})
+            catch_up(self.desk, self.double.id, base=str(self.desk.at(self.double.id).step_id))
+            notes = self.desk.at(self.double.id).content.notes
+            self.assertEqual(notes["n0001"].gesture.level_db, -3.0)
+            self.assertNotEqual(notes["n0002"].gesture.level_db, 0.0)
+
+    def test_making_and_leaving_a_link_are_steps_of_the_song(self) -> None:
+        name, lead = self.double.name, self.track.name
+        self.on(self.double, type="follow", lead_track=self.track.id, timing=0.0, pitch=1.0)
+        self.do(type="set", note_ids=["n0001"], values={"target_midi": 65.0, "pull": 1.0})
+        self.on(self.double, type="catch_up")
+        self.on(self.double, type="set_link")
+        self.on(self.double, type="unlink")
+        told = [f"“{name}” follows “{lead}”", f"“{name}” caught up", f"“{name}” catches up by itself",
+                f"“{name}” follows “{lead}” no longer"]  # fmt: skip
+        self.assertEqual([step.label for step in self.work.log.all(self.song.id)][-4:], told)
+        for label in reversed(told):
+            self.assertEqual(undo_song(self.desk, self.song.id).step.label, label)
+        self.assertEqual(self.desk.at(self.double.id).content.links, {})
+        self.assertFalse(any(one.gesture != AS_SUNG for one in self.desk.at(self.double.id).content.notes.values()))
+        redo_song(self.desk, self.song.id)
+        self.assertEqual(len(self.desk.at(self.double.id).content.links), 1)
 
     def test_it_catches_up_by_itself_when_set_so(self) -> None:
         (third,) = derive(self.desk, self.track.id, THIRD)

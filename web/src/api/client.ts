@@ -185,8 +185,6 @@ export const api = {
   curves: (id: string, step: string, frames: number) =>
     bytes(`/tracks/${id}/curves${query({ step, first: 0, last: frames })}`),
   derive: (id: string, wanted: DeriveIn) => post<DerivedOut>(`/tracks/${id}/derived`, wanted),
-  catchUp: (id: string, base: Base, link_id: string) =>
-    post<EditOut>(`/tracks/${id}/catch-up`, { base: base.base, link_id }),
   followersCatchUp: (id: string) => post<CaughtUpOut>(`/tracks/${id}/followers/catch-up`),
   alignment: (id: string, wanted: AlignmentIn, signal: AbortSignal) =>
     post<AlignmentOut>(`/tracks/${id}/alignment`, wanted, signal),

@@ -96,8 +96,6 @@ export type Operation = ({
 } & ChooseLeastStrainOperation) | ({
     type: 'move_border';
 } & MoveBorderOperation) | ({
-    type: 'catch_up';
-} & CatchUpOperation) | ({
     type: 'double';
 } & MakeDoubleOperation) | ({
     type: 'harmony';
@@ -112,6 +110,8 @@ export type Operation = ({
 } & UnlinkOperation) | ({
     type: 'set_link';
 } & SetLinkOperation) | ({
+    type: 'catch_up';
+} & CatchUpOperation) | ({
     type: 'glaze';
 } & AddGlazeOperation) | ({
     type: 'set_glaze';
@@ -477,6 +477,24 @@ export type AddGlazeOperation = {
 };
 
 /**
+ * Catch up
+ *
+ * Become level with the lead of a link as it stands now; a comp, with the versions it chose. What was changed by
+ * hand since stays.
+ */
+export type CatchUpOperation = {
+    type: 'catch_up';
+    /**
+     * Id of the link; the first when left out
+     */
+    link_id?: string | null;
+    /**
+     * Of a comp, ids of the versions; all when empty
+     */
+    version_ids?: Array<string>;
+};
+
+/**
  * Catch up by itself
  *
  * Let a follower catch up by itself when its lead changes, or only when asked.
@@ -712,19 +730,6 @@ export type MakeDoubleOperation = {
      * What its sibilants and breaths do
      */
     air?: 'kept' | 'lowered' | 'left out';
-};
-
-/**
- * Catch up
- *
- * Choose versions as they stand now, where they were chosen as they stood before.
- */
-export type CatchUpOperation = {
-    type: 'catch_up';
-    /**
-     * Ids of the versions; all when empty
-     */
-    version_ids?: Array<string>;
 };
 
 /**
@@ -2439,11 +2444,6 @@ export type TypedChord = {
      * as ChordOut, or typed: Bbm7
      */
     label: string;
-};
-
-export type CatchUpIn = {
-    base: string;
-    link_id?: string | null;
 };
 
 export type MelodyOut = {

@@ -20,11 +20,6 @@ class AlignmentIn(Schema):
     anchors = List(List(Float(), validate=Length(2, 2)), load_default=list, validate=Length(0, 1000))
 
 
-class CatchUpIn(Schema):
-    base = Id(required=True)
-    link_id = String(load_default=None, allow_none=True, validate=Length(1, 40))
-
-
 class FollowerOut(Schema):
     """A follower that caught up, or `trouble`: why it could not."""
 

@@ -28,7 +28,9 @@ def draw_operation(rng: random.Random, content: Content, around: Around) -> dict
     """The document of an operation for a content, of a version or, where it has choices, a comp; it may well be one
     that is refused."""
     of_comp = bool(content.choices)
-    kinds = [one for name, one in OPERATIONS.items() if name not in NOT_DRAWN and (one.needs == "rows") == of_comp]
+    either = "origins"  # a comp and a version catch up alike
+    kinds = [one for name, one in OPERATIONS.items()
+             if name not in NOT_DRAWN and (one.needs == either or (one.needs == "rows") == of_comp)]  # fmt: skip
     operation = rng.choice(kinds)
     data: dict[str, Any] = {"type": operation.type}
     for one in fields(operation):

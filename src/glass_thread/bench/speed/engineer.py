@@ -138,7 +138,8 @@ class Engineer:
         voice = self._rng.choice(self.voices)
         content = self._victim.ask("GET", f"/tracks/{voice}/content")
         if content.status_code == 200:
-            self._victim.ask("POST", f"/tracks/{voice}/catch-up", json={"base": content.json()["step_id"]})
+            asked = {"base": content.json()["step_id"], "operation": {"type": "catch_up"}}
+            self._victim.ask("POST", f"/tracks/{voice}/edits", json=asked)
 
     def _remove_and_bring_back(self) -> None:
         voice = self._rng.choice(self.voices)

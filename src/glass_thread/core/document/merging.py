@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from .content import KINDS, Content, ContentChange, Edited, EditedAir, apply_to_content, fresh_id, named
+from .content import KINDS, Content, Edited, EditedAir, apply_to_content, fresh_id, named
 from .items.borrows import Borrow
 from .items.glazes import SHORTEST_RANGE_S, Glaze
-from .items.links import mark_of
 from .notes import EditedNote
 from .rows import Row
 
@@ -60,32 +59,3 @@ def _crosses(item: Edited, taken: dict[str, Any]) -> bool:
     start_s, end_s = item.span_s
     reach = 0.01
     return any(other.span_s[1] > start_s + reach and other.span_s[0] < end_s - reach for other in taken.values())
-
-
-def caught_up(mine: Content, base: Mapping[str, str], now: Content) -> ContentChange:
-    """The three-way merge of what is linked: what is still as it was given becomes as it is given now.
-
-    Parameters
-    ----------
-    base
-        The mark of everything that was given last, by id (`links.mark_of`).
-
-    Returns
-    -------
-    ContentChange
-        Without what a hand changed, took away or added since.
-    """
-    there = {key: state for part in mine.parts for key, state in part.items()}
-    wanted = {key: state for part in now.parts for key, state in part.items()}
-    change: dict[str, tuple[Edited | None, Edited | None]] = {}
-    for key in dict.fromkeys((*there, *wanted)):
-        old, new = there.get(key), wanted.get(key)
-        as_given = base.get(key) == (None if old is None else mark_of(old))
-        if old != new and as_given:
-            change[key] = (old, new)
-    return change
-
-
-def marks_of(content: Content) -> dict[str, str]:
-    """The mark of everything in a content, by id."""
-    return {key: mark_of(state) for part in content.parts for key, state in part.items()}

@@ -13,7 +13,7 @@ from ...core.analysis.analysis import analyse_recording
 from ...core.document.content import Content, apply_to_content, as_found
 from ...core.document.operations.on_derived import MOST_VOICES
 from ...core.document.operations.registry import Scene, parse_operation
-from ...core.document.operations.rules.derived_edits import sung_by
+from ...core.document.operations.rules.voices.derived_edits import sung_by
 from ...core.document.voices.left_out import left_out
 from ...core.measure.verdicts import STRAINED, judge
 from ...core.plan.plan import Plan, build_plan

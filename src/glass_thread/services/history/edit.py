@@ -12,9 +12,10 @@ from ...core.analysis.pitch.f0 import track_f0
 from ...core.document.content import Content, ContentChange, apply_to_content
 from ...core.document.gestures import AS_SUNG, ASPECTS
 from ...core.document.items.links import LeadNow
+from ...core.document.linked.origins import Origin
 from ...core.document.notes import EditedNote, selected
 from ...core.document.operations.on_borrows import BorrowWord
-from ...core.document.operations.on_follow import Follow
+from ...core.document.operations.on_follow import CatchUp, Follow
 from ...core.document.operations.on_time import Quantise
 from ...core.document.operations.registry import Operation, Scene, describe, parse_operation
 from ...core.document.rows import Row
@@ -32,7 +33,9 @@ from ...store.song_log import DONE, UNDONE
 from ..session.desk import Desk, Moved, Standing
 from ..voices.borrowing import loan_for
 from ..voices.following import lead_for
+from ..voices.origins import origins_for
 from .lines import lines_for
+from .link_words import link_words
 from .on_top import standing_to_edit
 from .rows import rows_of
 from .shared_steps import Along, made_again, taken_back
@@ -67,13 +70,11 @@ def _at_base(desk: Desk, track_id: str, version_id: str | None, base: str) -> tu
     return version, desk.at(track_id, base)
 
 
-def edit(
-    desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None, in_song: str = ""
-) -> Done:
+def edit(desk: Desk, track_id: str, operation: object, *, base: str, version_id: str | None = None) -> Done:
     """Apply one operation, given as plain data, to a version that was seen at the step `base`.
 
     What was done since is kept: the edit is laid on top, or is a StaleEditError when both are about the same.  An edit
-    that changes nothing leaves no step.  With `in_song`, a label, it is a step of the song too.
+    that changes nothing leaves no step.  One that changes links is a step of the song too.
     """
     asked = parse_operation(operation)
     version, before = open_version(desk, track_id, version_id), desk.at(track_id, base)
@@ -84,7 +85,8 @@ def edit(
     moved = desk.moved(before, after)
     refuse_squeeze(moved)
     new = NewStep(version.id, version.head_id, describe(asked, change), asked.to_data(), change_to_data(change))
-    logged = (before.song.id, in_song) if in_song else None
+    words = link_words(desk, before.track, asked, change)
+    logged = (before.song.id, words) if words else None
     ((version, step),) = desk.workspace.history.append([new], logged=logged)
     return Done(version, desk.remember(moved, desk.keep(after, step)), step)
 
@@ -99,7 +101,7 @@ def refuse_squeeze(moved: Moved) -> None:
 def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChange, Standing]:
     """The change an operation makes, and the standing after it; nothing is stored."""
     of_comp = bool(before.content.choices)
-    if of_comp != (asked.needs == "rows"):
+    if not isinstance(asked, CatchUp) and of_comp != (asked.needs == "rows"):
         raise ParameterError(
             "A comp chooses among versions: edit one of them, or make a version of the comp and edit that."
             if of_comp else "Only a comp chooses among versions; make one first."
@@ -107,11 +109,12 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
     lines = lines_for(desk, before, asked) if isinstance(asked, Quantise) else None
     loan = loan_for(desk, before, asked) if isinstance(asked, BorrowWord) else None
     lead = lead_for(desk, before, asked) if isinstance(asked, Follow) else None
+    origins = origins_for(desk, before, asked) if isinstance(asked, CatchUp) else None
     rows = rows_of(desk, before.track.id) if of_comp else None
     change, content = changed_content(
         before.content, before.keys, before.analysis, asked,
         lambda: desk.sound.heard(desk.sound.source(before.track.audio_hash), desk.plan(before)),
-        lines=lines, rows=rows, loan=loan, lead=lead,
+        lines=lines, rows=rows, loan=loan, lead=lead, origins=origins,
     )  # fmt: skip
     return change, desk.with_content(before, content)
 
@@ -119,12 +122,12 @@ def applied(desk: Desk, before: Standing, asked: Operation) -> tuple[ContentChan
 def changed_content(
     content: Content, keys: KeyMap, analysis: Analysis, asked: Operation, source: Callable[[], Recording], *,
     lines: Floats | None = None, rows: Mapping[str, Row] | None = None, loan: Loan | None = None,
-    lead: LeadNow | None = None,
+    lead: LeadNow | None = None, origins: Mapping[str, Origin] | None = None,
 ) -> tuple[ContentChange, Content]:  # fmt: skip
     """The change an operation makes of a content, and the content after it; `source` is read when it must be."""
     readings = _find_readings(source(), content, asked) if asked.needs == "readings" else {}
     moments = np.zeros(0) if lines is None else lines
-    change = asked.change(Scene(content, keys, analysis, readings, moments, rows or {}, loan, lead))
+    change = asked.change(Scene(content, keys, analysis, readings, moments, rows or {}, loan, lead, origins or {}))
     return change, apply_to_content(content, change)
 
 

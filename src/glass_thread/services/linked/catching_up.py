@@ -9,8 +9,7 @@ from ...core.signal.errors import ParameterError
 from ...store.records import Track
 from ..history.edit import Done, edit
 from ..session.behind import is_behind
-from ..session.desk import Desk, Standing
-from .deriving import caught_up_words, made_anew
+from ..session.desk import Desk
 
 
 @dataclass(frozen=True)
@@ -24,21 +23,7 @@ class CaughtUp:
 
 def catch_up(desk: Desk, track_id: str, *, base: str, link_id: str | None = None) -> Done:
     """Bring a track level with what it follows, or is made of, as that stands now; what was edited by hand stays."""
-    before = desk.at(track_id, base)
-    links = before.content.links
-    link = links.get(link_id) if link_id else next(iter(links.values()), None)
-    if link is None:
-        raise ParameterError("This track follows no other one.")
-    return made_anew(desk, before, link) if link.rule is not None else _followed_again(desk, before, link)
-
-
-def _followed_again(desk: Desk, before: Standing, link: Link) -> Done:
-    there = [name for name in link.notes if name in before.content.notes]
-    operation = {
-        "type": "follow", "lead_track": link.lead_track, "note_ids": there, "timing": link.timing, "pitch": link.pitch,
-        "level": link.level, "movement": link.movement, "interval": link.interval, "anchors": link.anchors,
-    }  # fmt: skip
-    return edit(desk, before.track.id, operation, base=str(before.step_id), in_song=caught_up_words(before.track))
+    return edit(desk, track_id, {"type": "catch_up", "link_id": link_id}, base=base)
 
 
 def catch_up_followers(desk: Desk, lead_track: str) -> list[CaughtUp]:

@@ -9,13 +9,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from ...core.document.content import Content, apply_to_content, as_found, difference_of
-from ...core.document.items.links import Link
-from ...core.document.merging import caught_up, marks_of
+from ...core.document.content import as_found, difference_of
 from ...core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
-from ...core.document.operations.registry import Operation, Scene, parse_operation
-from ...core.document.operations.rules.derived_edits import sung_by
-from ...core.document.voices.left_out import left_out
 from ...core.signal.errors import ParameterError
 from ...formats.plain_data import change_to_data
 from ...store.history import NewStep
@@ -23,17 +18,15 @@ from ...store.records import Track
 from ...store.repositories import brought_in
 from ...store.song_log import Pair
 from ..folder.names import one_line
-from ..history.edit import Done, open_version
 from ..history.previews import Preview, Previews
 from ..session.desk import Desk, Standing
-from ..session.keys import keys_mark
 from ..song.songs import LONGEST_NAME
+from ..voices.making import made_of, rule_data, rule_of
 
 HARMONY_DB, DOUBLE_DB = -3.0, -4.0
 _PANS = ((0.45,), (-0.5, 0.5), (-0.6, 0.0, 0.6), (-0.7, -0.25, 0.25, 0.7))
 _STEP_NAMES = {1: "Second", 2: "Third", 3: "Fourth", 4: "Fifth", 5: "Sixth", 6: "Seventh", 7: "Octave", 9: "Tenth"}
 _SEMITONE_NAMES = {3: "Minor third", 4: "Major third", 5: "Fourth", 7: "Fifth", 12: "Octave", 24: "Two octaves"}
-_LINK = "f0001"
 
 
 class Placing(NamedTuple):
@@ -68,7 +61,7 @@ def try_voices(
     lead = desk.at(track_id, step_id)
     tried = []
     for rule, place in _voices(operation, voices):
-        content = replace(_derived(lead, rule), links=lead.content.links)
+        content = replace(made_of(lead, rule), links=lead.content.links)
         change = difference_of(lead.content, content)
         tried.append((previews.keep(lead, change, desk.with_content(lead, content)), place))
     return tried
@@ -76,7 +69,7 @@ def try_voices(
 
 def _voices(operation: Mapping[str, Any], voices: int) -> list[tuple[MakeDouble | MakeHarmony, Placing]]:
     """What each of some voices does, and where it is heard."""
-    asked = _rule(operation)
+    asked = rule_of(operation)
     if not 1 <= voices <= (MOST_VOICES if isinstance(asked, MakeDouble) else 1):
         raise ParameterError(f"A double has 1 to {MOST_VOICES} voices, a harmony one.")
     return [(asked if voices == 1 else replace(asked, seed=asked.seed + number), Placing(pan, level_of(asked, voices)))
@@ -88,15 +81,8 @@ def level_of(rule: MakeDouble | MakeHarmony, voices: int) -> float:
     return HARMONY_DB if isinstance(rule, MakeHarmony) else DOUBLE_DB - 10.0 * math.log10(voices)
 
 
-def _rule(operation: Mapping[str, Any]) -> MakeDouble | MakeHarmony:
-    asked = parse_operation(operation)
-    if not isinstance(asked, (MakeDouble, MakeHarmony)):
-        raise ParameterError("A track is made of another one as a double or as a harmony.")
-    return asked
-
-
 def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Placing, number: int | None) -> Track:
-    content = _derived(lead, rule)  # before anything is stored: what cannot be made leaves nothing
+    content = made_of(lead, rule)  # before anything is stored: what cannot be made leaves nothing
     workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
     taken = {one.name for one in workspace.tracks.of_song(lead.song.id)}
     base = name_of(rule) if harmony else f"{lead.track.name} double"
@@ -111,7 +97,7 @@ def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Plac
     change = difference_of(as_found(lead.analysis.as_recorded), content)
     head = workspace.history.version(str(track.version_id)).head_id
     label = f"{rule.label} of “{lead.track.name}”"
-    workspace.history.append([NewStep(str(track.version_id), head, label, _data(rule), change_to_data(change))])
+    workspace.history.append([NewStep(str(track.version_id), head, label, rule_data(rule), change_to_data(change))])
     return workspace.tracks.get(track.id)
 
 
@@ -120,25 +106,6 @@ def _free_name(base: str, taken: Collection[str], *, numbered: bool) -> str:
     if base not in taken and not numbered:
         return base
     return next(name for n in itertools.count(1 if numbered else 2) if (name := f"{base} {n}") not in taken)
-
-
-def _data(rule: Operation) -> dict[str, Any]:
-    return {name: list(value) if isinstance(value, tuple) else value for name, value in rule.to_data().items()}
-
-
-def _derived(lead: Standing, rule: Operation, *, by_itself: bool = False) -> Content:
-    """What a rule makes of a lead: its content, another voice of it, linked."""
-    if lead.content.choices:
-        raise ParameterError("Another voice is made of a version, not of a comp; make a version of the comp first.")
-    base = replace(lead.content, links={})
-    change = rule.change(Scene(base, lead.keys, lead.analysis))
-    sung = sung_by(base, lead.analysis, rule)
-    change = {**change, **left_out(base, sung, lead.analysis.duration_s)}
-    given = apply_to_content(base, change)
-    keys = keys_mark(lead.keys) if isinstance(rule, MakeHarmony) and rule.steps else ""
-    link = Link(_LINK, lead.track.id, str(lead.step_id), 0.0, 0.0, 0.0, False, "scale", {}, _data(rule), (), by_itself,
-                marks_of(given), keys)  # fmt: skip
-    return apply_to_content(given, {_LINK: (None, link)})
 
 
 def name_of(rule: MakeDouble | MakeHarmony) -> str:
@@ -151,29 +118,3 @@ def name_of(rule: MakeDouble | MakeHarmony) -> str:
     size = _SEMITONE_NAMES.get(round(abs(semitones)), f"{abs(semitones):g} semitones") if semitones else (
         _STEP_NAMES.get(abs(steps), f"{abs(steps)} steps"))  # fmt: skip
     return f"{size} {'above' if (semitones or steps) > 0 else 'below'}"
-
-
-def made_anew(desk: Desk, before: Standing, link: Link) -> Done:
-    """Make a derived track anew from its lead, and in the keys, as they are now; what was edited by hand stays."""
-    base = str(before.step_id)
-    version = open_version(desk, before.track.id, None)
-    rule = _rule(dict(link.rule or {}))
-    now = _derived(desk.at(link.lead_track), rule, by_itself=link.by_itself)
-    base_marks = link.base or marks_of(_derived(desk.at(link.lead_track, link.lead_step), rule))  # of an older release
-    change = caught_up(before.content, base_marks, replace(now, links={}))
-    (new_link,) = now.links.values()
-    change = {**change, **({} if new_link == link else {link.id: (link, replace(new_link, id=link.id))})}
-    if not change:
-        return Done(version, desk.moved(before, before))
-    after = desk.with_content(before, apply_to_content(before.content, change))
-    moved = desk.moved(before, after)
-    operation = {"type": "caught_up", "lead_track": link.lead_track}
-    new = NewStep(version.id, base, f"Caught up · {len(change) - 1}", operation, change_to_data(change))
-    logged = before.song.id, caught_up_words(before.track)
-    ((version, step),) = desk.workspace.history.append([new], logged=logged)
-    return Done(version, desk.remember(moved, desk.keep(after, step)), step)
-
-
-def caught_up_words(track: Track) -> str:
-    """What catching up is called among the steps of the song."""
-    return f"“{track.name}” caught up"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import BinaryIO
 
 from ...core.document.notes import selected
-from ...core.document.operations.rules.derived_edits import melody_places
+from ...core.document.operations.rules.voices.derived_edits import melody_places
 from ...core.signal.errors import ParameterError
 from ...core.song.tuning import Tuning
 from ...formats.midi_notes import read_midi_notes

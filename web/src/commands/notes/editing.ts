@@ -108,7 +108,7 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>, again?:
 
 /** Bring the open track level with what a link of it leads to. */
 export function catchUp(linkId: string): Promise<boolean> {
-  return change((id, base) => api.catchUp(id, base, linkId));
+  return edit({ type: "catch_up", link_id: linkId });
 }
 
 /** Take the server's state of a track, after a stale edit or another version was opened. */

@@ -1,4 +1,4 @@
-"""Links: a track that follows another one, by how much, and what was asked of its notes for that."""
+"""Links: a track that follows another one or is made of it, by how much, and what it was given last."""
 
 from __future__ import annotations
 
@@ -6,8 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, is_dataclass
 from hashlib import sha256
 from typing import Any
-
-from ..gestures import Gesture, Stroke
 
 
 @dataclass(frozen=True)
@@ -46,26 +44,13 @@ class LeadNow:
 
 
 @dataclass(frozen=True)
-class Given:
-    """What a link gave a note: when it starts and ends, later than sung in ms, its target and pull, its level, and
-    whether a curve."""
-
-    start_ms: float
-    end_ms: float
-    target_midi: float | None
-    pull: float
-    level_db: float
-    hand: tuple[Stroke, ...] = ()
-
-
-@dataclass(frozen=True)
 class Link:
-    """A follower's link to the track it follows, as that stood at a step: strengths 0 to 1, whether the whole movement
-    of the pitch follows, and what each note was given by it; of a derived track the operation it is made by, as plain
-    data, in their place; moments of both that the user said belong together, and whether it catches up by itself.
+    """A track's link to the one it follows, as that stood at a step: strengths 0 to 1 and whether the whole movement
+    of the pitch follows; of a derived track the operation it is made by, as plain data, in their place; moments of both
+    that the user said belong together, and whether it catches up by itself.
 
-    Of a derived track `base` has the mark of everything as the rule gave it last, by id, see `mark_of`; `keys` is the
-    mark of the keys that a scale was followed in, empty where none matters.
+    `base` has the mark of everything as the link gave it last, by id (`three_way.base_of`), of a follower of the notes
+    that follow; `keys` is the mark of the keys that a scale was followed in, empty where none matters.
     """
 
     id: str
@@ -76,7 +61,6 @@ class Link:
     level: float
     movement: bool
     interval: str
-    notes: Mapping[str, Given]
     rule: Mapping[str, Any] | None = None
     anchors: tuple[tuple[float, float], ...] = ()
     by_itself: bool = False
@@ -87,11 +71,6 @@ class Link:
     def span_s(self) -> tuple[float, float]:
         """No place of its own."""
         return 0.0, 0.0
-
-
-def given_of(gesture: Gesture) -> Given:
-    """What stands in a gesture of what a link may give."""
-    return Given(*gesture.times_ms, gesture.target_midi, gesture.pull, gesture.level_db, gesture.hand)
 
 
 _MARK_DIGITS = 12

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .kinds import choice, ids, one_id
 from .operation import Operation
-from .rules import borrow_edits
+from .rules.voices import borrow_edits
 
 LENGTHS = ("as here", "as there")
 

@@ -8,8 +8,8 @@ from typing import Any
 
 from .kinds import choices, ids, number, one_id, switch
 from .operation import Operation
-from .rules import comp_edits
-from .rules.comp_edits import AIR_KINDS
+from .rules.voices import comp_edits
+from .rules.voices.comp_edits import AIR_KINDS
 
 
 def _from() -> Any:
@@ -62,10 +62,3 @@ class MoveBorder(Operation, type="move_border", label="Border", rule=comp_edits.
 
     choice_id: str = one_id("Id of the choice", "c0002")
     to_s: float = number(0.0, 1e6, "To", unit="seconds of the track")
-
-
-@dataclass(frozen=True, kw_only=True)
-class CatchUp(Operation, type="catch_up", label="Catch up", rule=comp_edits.catch_up, needs="rows"):
-    """Choose versions as they stand now, where they were chosen as they stood before."""
-
-    version_ids: Sequence[str] = ids("Ids of the versions; all when empty", "v1", default=())

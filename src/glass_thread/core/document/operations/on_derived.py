@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from ..voices.melodies import WAYS
 from .kinds import choice, chord_notes, ids, melody, number, switch, whole
 from .operation import Operation
-from .rules import chord_edits, derived_edits
-from .rules.derived_edits import AIR_WAYS
+from .rules.voices import chord_edits, derived_edits
+from .rules.voices.derived_edits import AIR_WAYS
 
 MOST_SEED = 999_999
 MOST_VOICES = 4  # of a double

@@ -1,4 +1,4 @@
-"""Operations that make a track follow another one."""
+"""Operations that make a track follow another one, and bring what is linked level."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from .kinds import choice, ids, moments, number, one_id, switch
 from .operation import Operation
-from .rules import follow_edits
+from .rules.voices import catching_up, follow_edits
 
 INTERVALS = ("scale", "semitones")
 
@@ -40,3 +40,12 @@ class SetLink(Operation, type="set_link", label="Catch up by itself", rule=follo
 
     link_ids: Sequence[str] = ids("Ids of the links; all when empty", "f0001", default=())
     by_itself: bool = switch("It catches up by itself", default=True)
+
+
+@dataclass(frozen=True, kw_only=True)
+class CatchUp(Operation, type="catch_up", label="Catch up", rule=catching_up.catch_up, needs="origins", by_hand=False):
+    """Become level with the lead of a link as it stands now; a comp, with the versions it chose. What was changed by
+    hand since stays."""
+
+    link_id: str | None = one_id("Id of the link; the first when left out", "f0001", default=None)
+    version_ids: Sequence[str] = ids("Of a comp, ids of the versions; all when empty", "v1", default=())

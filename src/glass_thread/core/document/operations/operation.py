@@ -13,18 +13,20 @@ from ...signal.types import Analysis, Floats, Reading
 from ...song.keys import KeyMap
 from ..content import Content, ContentChange
 from ..items.links import LeadNow
+from ..linked.origins import Origin
 from ..notes import by_hand
 from ..rows import Row
 from ..words import Loan
 from .kinds import Kind, printable, refuse
 
-Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan", "lead"]
+Needs = Literal["notes", "sound", "readings", "content", "lines", "rows", "loan", "lead", "origins"]
 
 
 @dataclass(frozen=True)
 class Scene:
     """What an operation acts on: a content, the keys, what was found in the recording, pitch read again, moments of the
-    track in seconds that notes may be brought to, the versions that a comp chooses among, by id, a loan, and a lead."""
+    track in seconds that notes may be brought to, the versions that a comp chooses among, by id, a loan, a lead, and
+    what links lead to as it stands, by id."""
 
     content: Content
     keys: KeyMap
@@ -34,6 +36,7 @@ class Scene:
     rows: Mapping[str, Row] = field(default_factory=dict)
     loan: Loan | None = None
     lead: LeadNow | None = None
+    origins: Mapping[str, Origin] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -76,6 +79,7 @@ class Operation:
             "rows": (content, scene.rows),
             "loan": (content, scene.loan),
             "lead": (content, keys, analysis, scene.lead),
+            "origins": (content, keys, analysis, scene.origins, scene.rows),
         }
         change = self.rule(*given[self.needs], **arguments)
         return by_hand(change) if self.by_hand else change

@@ -7,18 +7,20 @@ from dataclasses import replace
 
 import numpy as np
 
-from ....signal.errors import ParameterError
-from ....signal.types import Analysis
-from ....song.keys import KeyMap
-from ...content import Content, ContentChange, Edited, fresh_id, picked
-from ...gestures import RANGES, Stroke
-from ...items.links import Given, LeadNow, Led, Link, given_of
-from ...notes import EditedNote, difference, selected
-from ...time.give_way import give_way
-from .moving import moved_where_it_fits
-from .time_edits import shifted
+from .....signal.errors import ParameterError
+from .....signal.types import Analysis
+from .....song.keys import KeyMap
+from ....content import Content, ContentChange, Edited, fresh_id, picked
+from ....gestures import AS_SUNG, RANGES, Stroke
+from ....items.links import LeadNow, Led, Link
+from ....linked.three_way import FACETS, base_of_gesture, renewed_base, still_given
+from ....notes import EditedNote, difference, selected
+from ....time.give_way import give_way
+from ..moving import moved_where_it_fits
+from ..time_edits import shifted
 
 _LEAST_MS, _LEAST_DB = 0.5, 0.05  # of a change that is worth a gesture
+_SUNG = base_of_gesture(AS_SUNG)  # what a note was given that never followed
 
 
 def follow(
@@ -33,40 +35,28 @@ def follow(
     chosen = selected(content.notes, note_ids) if note_ids else list(content.notes.values())
     chosen = [edited for edited in chosen if not edited.leave_as_sung]
     old = next((link for link in content.links.values() if link.lead_track == lead_track), None)
-    given = old.notes if old else {}
+    bases = {**(old.base if old else {})}
     led = [(edited, lead.notes[edited.note.id]) for edited in chosen if edited.note.id in lead.notes]
     if not led:
         raise ParameterError("None of these notes is sung by the lead too.")
-    free = {e.note.id: _free(e, given.get(e.note.id), keep=keep_edited) for e, _one in led}
-    moved = {e.note.id: _moved(e, one, timing) for e, one in led if timing and free[e.note.id][0]}
+    free = {e.note.id: still_given(bases.get(e.note.id, _SUNG), e) if keep_edited else FACETS for e, _one in led}
+    moved = {e.note.id: _moved(e, one, timing) for e, one in led if timing and "time" in free[e.note.id]}
     times = moved_where_it_fits(content, analysis, moved, give_way(analysis, content)) if moved else {}
     after = []
     for edited, one in led:
         in_time = times.get(edited.note.id, (None, edited))[1]
         assert isinstance(in_time, EditedNote)
-        _, pitches, levels = free[edited.note.id]
-        now = _pitched(in_time, one, pitch, movement=movement) if pitch and pitches else in_time
-        after.append(_levelled(now, one, level) if level and levels else now)
+        name, facets = edited.note.id, free[edited.note.id]
+        now = _pitched(in_time, one, pitch, movement=movement) if pitch and "pitch" in facets else in_time
+        after.append(_levelled(now, one, level) if level and "level" in facets else now)
+        bases[name] = renewed_base(bases.get(name, _SUNG), facets, after[-1].gesture)
     change: dict[str, tuple[Edited | None, Edited | None]] = {**times}
     change |= difference([edited for edited, _one in led], after)
-    name = old.id if old else fresh_id(content, "f")
-    notes = {**given, **{e.note.id: given_of(e.gesture) for e in after}}
     pairs = tuple((float(lead_s), float(own_s)) for lead_s, own_s in anchors)
-    link = Link(name, lead_track, lead.step_id, timing, pitch, level, movement, interval, notes, None, pairs,
-                old is not None and old.by_itself, keys=lead.keys if pitch and interval == "scale" else "")  # fmt: skip
-    return change if link == old and not change else {**change, name: (old, link)}
-
-
-def _free(edited: EditedNote, given: Given | None, *, keep: bool) -> tuple[bool, bool, bool]:
-    """Whether time, pitch and level of a note may follow: they were not set by hand, or only by the link before."""
-    if not keep:
-        return True, True, True
-    now = given_of(edited.gesture)
-    if given is None:
-        return not edited.gesture.moves_time, not now.pull and not now.hand, not now.level_db
-    times = (now.start_ms, now.end_ms) == (given.start_ms, given.end_ms)
-    pitches = (now.target_midi, now.pull, now.hand) == (given.target_midi, given.pull, given.hand)
-    return times, pitches, now.level_db == given.level_db
+    link = Link(old.id if old else fresh_id(content, "f"), lead_track, lead.step_id, timing, pitch, level, movement,
+                interval, None, pairs, old is not None and old.by_itself, bases,
+                lead.keys if pitch and interval == "scale" else "")  # fmt: skip
+    return change if link == old and not change else {**change, link.id: (old, link)}
 
 
 def _moved(edited: EditedNote, led: Led, timing: float) -> EditedNote:

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ....signal.errors import ParameterError
-from ....signal.types import Analysis
-from ....song.keys import KeyMap
-from ...content import Content, ContentChange
-from ...notes import EditedNote, current_targets, difference, selected
-from ...time.give_way import give_way
-from ...time.stretches import track_place
-from ...voices.chord_notes import Chords, pure_lean
+from .....signal.errors import ParameterError
+from .....signal.types import Analysis
+from .....song.keys import KeyMap
+from ....content import Content, ContentChange
+from ....notes import EditedNote, current_targets, difference, selected
+from ....time.give_way import give_way
+from ....time.stretches import track_place
+from ....voices.chord_notes import Chords, pure_lean
 
 
 def lean_to_chords(

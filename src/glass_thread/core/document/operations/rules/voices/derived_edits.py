@@ -8,20 +8,20 @@ from typing import Any
 
 import numpy as np
 
-from ....signal.errors import ParameterError
-from ....signal.types import Analysis
-from ....signal.wander import Wander
-from ....song.keys import KeyMap
-from ....song.tuning import Tuning
-from ...content import Content, ContentChange, Edited, EditedAir, air_change
-from ...gestures import RANGES
-from ...notes import EditedNote, current_targets, difference, selected
-from ...time.give_way import give_way
-from ...time.stretches import track_place
-from ...voices.chord_notes import Chords, beside
-from ...voices.melodies import match_melody
-from .moving import moved_where_it_fits
-from .time_edits import shifted
+from .....signal.errors import ParameterError
+from .....signal.types import Analysis
+from .....signal.wander import Wander
+from .....song.keys import KeyMap
+from .....song.tuning import Tuning
+from ....content import Content, ContentChange, Edited, EditedAir, air_change
+from ....gestures import RANGES
+from ....notes import EditedNote, current_targets, difference, selected
+from ....time.give_way import give_way
+from ....time.stretches import track_place
+from ....voices.chord_notes import Chords, beside
+from ....voices.melodies import match_melody
+from ..moving import moved_where_it_fits
+from ..time_edits import shifted
 
 AIR_WAYS = ("kept", "lowered", "left out")
 LOWERED_DB = -8.0

@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from ....signal.errors import ParameterError
-from ....signal.types import HOP_S, Analysis
-from ....song.keys import KeyMap
-from ...content import Content, ContentChange, Edited, EditedAir, as_found, fresh_ids, named, picked
-from ...gestures import Gesture
-from ...items.borrows import Borrow, taken_over
-from ...notes import EditedNote
-from ...words import Loan, Word, word_of
+from .....signal.errors import ParameterError
+from .....signal.types import HOP_S, Analysis
+from .....song.keys import KeyMap
+from ....content import Content, ContentChange, Edited, EditedAir, as_found, fresh_ids, named, picked
+from ....gestures import Gesture
+from ....items.borrows import Borrow, taken_over
+from ....notes import EditedNote
+from ....words import Loan, Word, word_of
 
 _OVERHANG_S = 0.12  # of something borrowed before that may reach beyond what takes its place
 _SHORTEST_S = 0.02  # of a note or event that is cut where the borrow ends

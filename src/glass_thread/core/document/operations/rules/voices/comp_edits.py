@@ -6,12 +6,12 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import TypeVar, get_args
 
-from ....signal.errors import NotFoundError, ParameterError
-from ....signal.types import AirKind
-from ...content import Content, ContentChange, Edited, EditedAir, difference_of, fresh_ids
-from ...items.comps import SHORTEST_CHOICE_S, Chosen, chosen_at, in_order, spans_of, with_spans
-from ...notes import EditedNote
-from ...rows import Row
+from .....signal.errors import NotFoundError, ParameterError
+from .....signal.types import AirKind
+from ....content import Content, ContentChange, EditedAir, difference_of, fresh_ids
+from ....items.comps import SHORTEST_CHOICE_S, Chosen, chosen_at, in_order, spans_of, with_spans
+from ....notes import EditedNote
+from ....rows import Row
 
 AIR_KINDS: tuple[str, ...] = get_args(AirKind)
 Rows = Mapping[str, Row]
@@ -41,7 +41,7 @@ def choose_air(
         if edited.event.kind in kinds and row.version_id != version_id
     ]
     if not wanted:
-        raise ParameterError(f"There is no air here that is not from “{_row(rows, version_id).name}” already.")
+        raise ParameterError(f"There is no air here that is not from “{row_of(rows, version_id).name}” already.")
     return _with(content, [span for span in wanted if span[1] - span[0] >= SHORTEST_CHOICE_S])
 
 
@@ -52,7 +52,7 @@ def choose_least_strain(
     """Take notes above a strain, or flagged ones, from the version in which they have least."""
     if not version_ids:
         raise ParameterError("Name at least one version to take notes from.")
-    others = {version_id: _row(rows, version_id) for version_id in version_ids}
+    others = {version_id: row_of(rows, version_id) for version_id in version_ids}
     wanted = []
     for span, row, edited in _sounding(content, rows, lambda row: row.content.notes, start_s, end_s):
         strain = row.strain.get(edited.note.id, 0.0)
@@ -85,39 +85,28 @@ def move_border(content: Content, rows: Rows, *, choice_id: str, to_s: float) ->
     return {was.id: (was, replace(was, start_s=to_s))} if was.start_s != to_s else {}
 
 
-def catch_up(content: Content, rows: Rows, *, version_ids: Sequence[str] = ()) -> ContentChange:
-    """Choose versions as they stand now."""
-    for version_id in version_ids:
-        _row(rows, version_id)
-    change: dict[str, tuple[Edited | None, Edited | None]] = {}
-    for choice in content.choices.values():
-        row = rows.get(choice.version_id)
-        if row and (not version_ids or row.version_id in version_ids) and row.step_id != choice.step_id:
-            change[choice.id] = (choice, replace(choice, step_id=row.step_id))
-    return change
-
-
 def _sounding(
     content: Content, rows: Rows, items: Callable[[Row], Mapping[str, Item]], start_s: float, end_s: float | None
 ) -> Iterator[tuple[tuple[float, float], Row, Item]]:
     """Notes or events that sound in a stretch: their part of the track there, the version they are from, and each."""
     last = _END if end_s is None else end_s
     for begin, end, choice in spans_of(content.choices):
-        row = _row(rows, choice.version_id)
+        row = row_of(rows, choice.version_id)
         for item in items(row).values():
             a, b = (float(at) for at in row.times.source_to_track(item.span_s))
             if max(begin, start_s) <= (a + b) / 2 < min(end, last):
                 yield (max(a, begin), min(b, end)), row, item
 
 
-def _row(rows: Rows, version_id: str) -> Row:
+def row_of(rows: Rows, version_id: str) -> Row:
+    """A version that a comp may choose; NotFoundError when there is none."""
     if version_id not in rows:
         raise NotFoundError("There is no such version of this track.")
     return rows[version_id]
 
 
 def _chosen(rows: Rows, version_id: str) -> Chosen:
-    return version_id, _row(rows, version_id).step_id
+    return version_id, row_of(rows, version_id).step_id
 
 
 def _with(content: Content, wanted: Sequence[tuple[float, float, Chosen]]) -> ContentChange:

@@ -1,0 +1,1 @@
+"""Rules of operations that take from elsewhere: another track, another take, other versions."""
