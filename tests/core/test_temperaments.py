@@ -142,10 +142,12 @@ class ScalaTest(unittest.TestCase):
         for line, text, words in (
             (1, "twelve", "Line 2, “twelve”: the size"), (4, "999", "Line 5, “999”: the middle key"),
             (6, "A", "Line 7, “A”: the reference frequency"), (6, "-3", "1 to 20000"), (7, "0", "octave is 0"),
-            (9, "y", "Line 10, “y”: a degree"),
+            (9, "y", "Line 10, “y”: a degree"), (3, "-1", "Line 4, “-1”: the last key"),
         ):  # fmt: skip
             with self.subTest(text), self.assertRaisesRegex(AudioError, words):
                 read_mapping("\n".join([*good[:line], text, *good[line + 1 :]]))
+        with self.assertRaisesRegex(AudioError, "its last key, 40, lies before its first, 60"):
+            read_mapping("\n".join([*good[:2], "60", "40", *good[4:]]))
         with self.assertRaisesRegex(AudioError, "ends before the reference frequency"):
             read_mapping("\n".join(good[:6]))
 
@@ -199,7 +201,7 @@ class OtherStepsTest(unittest.TestCase):
         self.assertAlmostEqual(tuning.nearest(64.0, "scale"), 60 + 5 * 12 / 19, places=5)
         with self.assertRaisesRegex(ParameterError, "from 0 to 18"):
             make_tuning(0, "custom", classes=[19], temper=scala(NINETEEN))
-        with self.assertRaisesRegex(ParameterError, "needs twelve steps"):
+        with self.assertRaisesRegex(ParameterError, "What works with it: every step"):
             make_tuning(0, "major", temper=scala(NINETEEN))
 
     def test_a_period_that_is_no_octave(self) -> None:
@@ -240,6 +242,7 @@ class OtherStepsTest(unittest.TestCase):
         for kbm, words in (
             (nothing, "no key that plays"),
             (WHITE_KEYS.replace("\n69\n", "\n61\n"), "reference key 61"),
+            (WHITE_KEYS.replace("\n5\nx\n6\n", "\n5\nx\n11\n"), "degree 11, and the scale has 7"),
         ):
             with self.subTest(words), self.assertRaisesRegex(ParameterError, words):
                 make_tuning(0, "chromatic", temper=scala(DIATONIC, kbm))

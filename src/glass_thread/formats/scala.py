@@ -67,8 +67,10 @@ def read_mapping(text: str) -> KeyboardMap:
     """
     what, lines = "keyboard mapping", _lines(text)
     size = _whole(_next(lines, what, "the size of its map"), "the size of the map", 0, 128)
-    for name in ("first", "last"):
-        _whole(_next(lines, what, f"its {name} key"), f"the {name} key", 0, 127)
+    first, last = (_whole(_next(lines, what, f"its {name} key"), f"the {name} key", 0, 127)
+                   for name in ("first", "last"))  # fmt: skip
+    if last < first:
+        raise AudioError(f"This keyboard mapping cannot be used: its last key, {last}, lies before its first, {first}.")
     middle = _whole(_next(lines, what, "its middle key"), "the middle key", 0, 127)
     reference = _whole(_next(lines, what, "its reference key"), "the reference key", 0, 127)
     hertz = _hertz(*_next(lines, what, "the reference frequency"))

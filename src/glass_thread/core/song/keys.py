@@ -96,8 +96,8 @@ def _classes(tonic: int, scale: str, classes: Sequence[int], steps: Steps) -> tu
         return tuple(sorted((tonic + step) % OCTAVE for step in SCALES[scale]))
     if scale != "chromatic":
         raise ParameterError(
-            f"A {scale} scale needs twelve steps to the octave; this tuning has {count} to its period: "
-            "take every step, or choose steps of your own."
+            f"“{scale.capitalize()}” chooses among twelve steps to the octave, and this tuning has {count} to its "
+            f"period. What works with it: every step (chromatic), or steps of your own, 0 to {count - 1} (custom)."
         )
     return tuple(range(count))
 

@@ -76,7 +76,12 @@ def _few_enough(count: int, period: float) -> None:
 
 
 def _mapped(scale: ScalaScale, keyboard: KeyboardMap) -> Steps:
-    degrees = keyboard.degrees or tuple(range(len(scale.heights)))
+    degrees, count = keyboard.degrees or tuple(range(len(scale.heights))), len(scale.heights)
+    beyond = next((degree for degree in degrees if degree is not None and degree > count), None)
+    if beyond is not None:
+        raise ParameterError(
+            f"This keyboard mapping names degree {beyond}, and the scale has {count}: it is for another scale."
+        )
     period = scale.at(keyboard.octave_degree) if keyboard.degrees else scale.period
     played = [(scale.at(degree), key) for key, degree in enumerate(degrees) if degree is not None]
     if not played or period <= 0.0:
