@@ -11,6 +11,7 @@ from flask import Response
 
 from ..core.analysis.air import air_spectrum
 from ..core.analysis.notes.cuts import judge_cuts
+from ..core.signal.levels import is_band_limited
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
 from ..services.history.versions import hear_version
@@ -85,6 +86,7 @@ def get_analysis(track_id: str) -> dict[str, Any]:
     return {
         "duration_s": analysis.duration_s, "hop_s": HOP_S, "frames": len(analysis.contour.midi),
         "polyphonic": analysis.polyphonic,
+        "band_limited": is_band_limited(analysis.level_db, analysis.high_db),
         "phrases": [asdict(p) for p in analysis.phrases],
     }  # fmt: skip
 

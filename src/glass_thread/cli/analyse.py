@@ -7,6 +7,7 @@ import json
 from pathlib import Path
 
 from ..core.signal.errors import ParameterError
+from ..core.signal.levels import is_band_limited
 from ..core.signal.units import pitch_label
 from ..formats.analysis_json import analysis_document, contour_csv
 from ..formats.atomic import save
@@ -40,6 +41,8 @@ def run(chosen: argparse.Namespace) -> int:
     )
     if analysis.polyphonic:
         print("This does not sound like one voice; what was found is uncertain.")
+    if is_band_limited(analysis.level_db, analysis.high_db):
+        print("Nothing above 5 kHz was recorded: sibilants cannot be told from other consonants.")
     if analysis.notes:
         pitches = [note.centre_midi for note in analysis.notes]
         print(f"from {pitch_label(min(pitches))} to {pitch_label(max(pitches))}")

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.signal.levels import is_band_limited
 from ..core.signal.types import Analysis, Contour
 from ..core.signal.units import pitch_name
 from .csv_table import csv_table
@@ -43,6 +44,7 @@ def analysis_document(analysis: Analysis) -> dict[str, Any]:
         },
         "reference_hz": analysis.reference_hz,
         "polyphonic": analysis.polyphonic,
+        "band_limited": is_band_limited(analysis.level_db, analysis.high_db),
     }
 
 

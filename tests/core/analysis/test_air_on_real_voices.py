@@ -5,9 +5,11 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+import soxr
 
 from glass_thread.core.analysis.analysis import analyse
 from glass_thread.core.measure.evaluation import mask_f1
+from glass_thread.core.signal.levels import is_band_limited
 from glass_thread.core.signal.types import HOP_S
 
 RECORDINGS = Path(__file__).parents[2] / "recordings"
@@ -38,6 +40,18 @@ class RealSibilantsTest(unittest.TestCase):
                 for a, b in labelled:
                     self.assertTrue(any(min(b, d) - max(a, c) > 0.4 * (b - a) for c, d in found), (a, b))
                 self.assertEqual(len(found), len(labelled))
+
+    def test_a_narrow_line_is_told_and_holds_no_sibilants(self) -> None:
+        """Every clip as it is, at 8 kHz, and brought back from there to its own rate."""
+        for name in SIBILANTS_S:
+            audio, rate = sf.read(str(RECORDINGS / f"{name}.flac"))
+            narrow = soxr.resample(audio, rate, 8000)
+            for heard, at, limited in ((audio, rate, False), (narrow, 8000, True),
+                                       (soxr.resample(narrow, 8000, rate), rate, True)):  # fmt: skip
+                found = analyse(heard, at)
+                with self.subTest(name, rate=at, limited=limited):
+                    self.assertEqual(is_band_limited(found.level_db, found.high_db), limited)
+                    self.assertEqual(any(event.kind == "sibilant" for event in found.air), not limited)
 
     def test_frames_and_edges(self) -> None:
         marked, truth, edges = [], [], []

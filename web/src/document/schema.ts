@@ -2497,6 +2497,7 @@ export type AnalysisOut = {
     hop_s: number;
     frames: number;
     polyphonic: boolean;
+    band_limited: boolean;
     phrases: Array<PhraseOut>;
 };
 

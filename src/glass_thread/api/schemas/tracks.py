@@ -62,6 +62,7 @@ class AnalysisOut(Schema):
     hop_s = Float(required=True)
     frames = Integer(required=True)
     polyphonic = Boolean(required=True)
+    band_limited = Boolean(required=True)
     phrases = List(Nested(PhraseOut), required=True)
 
 

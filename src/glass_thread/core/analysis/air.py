@@ -9,7 +9,7 @@ import numpy as np
 import scipy
 from numpy.typing import NDArray
 
-from ..signal.levels import mean_level
+from ..signal.levels import is_band_limited, mean_level
 from ..signal.signal_tools import moving_average, runs
 from ..signal.types import HOP_S, AirEvent, AirKind, Floats, Samples
 from ..signal.units import gain_to_db
@@ -100,8 +100,10 @@ def find_air(features: AirFeatures, voiced: NDArray[np.bool_], level_db: Floats)
         else:
             found.append((_with_closure(a, voiced, taken), b, "consonant", False))
     found += [(a, b, kind, True) for a, b, kind in _voiced_fricatives(features, voiced, total, hissing)]
-    kept = [row for row in sorted(found) if (row[1] - row[0]) * HOP_S >= SHORTEST_S]
     high_db = high_level(features)
+    if is_band_limited(level_db, high_db):  # what could tell a sibilant is not there
+        found = [(a, b, "consonant" if kind == "sibilant" else kind, sung) for a, b, kind, sung in found]
+    kept = [row for row in sorted(found) if (row[1] - row[0]) * HOP_S >= SHORTEST_S]
     return tuple(
         describe_air(f"a{i + 1:04d}", kind, a, b, level_db, high_db, voiced=sung)
         for i, (a, b, kind, sung) in enumerate(kept)

@@ -27,7 +27,7 @@ from .pitch.f0 import track_f0
 from .presence import ringing, singers_own
 from .two_voices import sounds_like_two
 
-ANALYSIS_VERSION = 6
+ANALYSIS_VERSION = 7
 PHRASE_GAP_S = 0.32
 PUFF_DB = 6.0  # that the lows are over all that is above them: no voice, not even creak
 Progress = Callable[[str, float], None]

@@ -2,6 +2,7 @@
 
 import { api } from "../../api/client";
 import { ApiError } from "../../api/errors";
+import type { AnalysisOut } from "../../document/schema";
 import { NEWLY_OPENED, store } from "../../document/track/store";
 import { timesOf } from "../../document/time/times";
 import { vocalsOf } from "../../document/track/vocals";
@@ -55,8 +56,15 @@ export async function openTrack(songId: string, trackId: string | null, query: U
     if (!restoreView(query)) showPhrase(content.notes[0]?.phrase ?? 0);
     history.replaceState(null, "", `#/song/${song.id}/track/${track.id}?${query.toString()}`);
     loadOffers(song, track.id);
-    if (analysis.polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble", "");
+    sayWhatIsUncertain(analysis);
   });
+}
+
+function sayWhatIsUncertain({ polyphonic, band_limited }: AnalysisOut): void {
+  if (polyphonic) say("This does not sound like one voice; notes and pitches are uncertain.", "trouble", "");
+  else if (band_limited) {
+    say("Nothing above 5 kHz was recorded: sibilants cannot be told from other consonants here.", "trouble", "");
+  }
 }
 
 export function showPhrase(index: number): void {
