@@ -17,6 +17,7 @@ from glass_thread.core.measure.observations import Observed, observe
 from glass_thread.core.signal.types import HOP_S, Contour, Note, Vibrato
 from glass_thread.core.song.beats import grid_lines
 from glass_thread.core.song.keys import make_tuning, one_key
+from glass_thread.demo.score import Performance
 from tests.kept import analyse, sing
 from tests.signals import NOTHING_FOUND, RATE
 
@@ -180,8 +181,10 @@ class VibratoTest(unittest.TestCase):
 
 
 class SungTest(unittest.TestCase):
-    def found(self, planted: frozenset[str]) -> tuple[dict[str, float], list[Observed]]:
-        performance = habitual(1, planted)
+    def found(
+        self, planted: frozenset[str], performance: Performance | None = None
+    ) -> tuple[dict[str, float], list[Observed]]:
+        performance = performance or habitual(1, planted)
         analysis = analyse(sing(performance, RATE).audio, RATE)
         content = as_found(analysis)
         lines = grid_lines((METER,), "1/8", 0.0, performance.duration_s)
@@ -192,6 +195,19 @@ class SungTest(unittest.TestCase):
             lines,
         )
         return faults(notes), notes
+
+    def test_scoops_and_wide_swings_are_told_at_their_size(self) -> None:
+        plain = habitual(4, frozenset())
+        for cents in (40.0, 60.0, 120.0):
+            notes = (replace(one, scoop=cents * (i % 6 == 0)) for i, one in enumerate(plain.notes))
+            found, _ = self.found(frozenset(), replace(plain, notes=tuple(notes)))
+            with self.subTest(scoop=cents):
+                self.assertEqual(set(found), {"phrase onsets"})
+                self.assertAlmostEqual(-found["phrase onsets"] / cents, 1.0, delta=0.08)
+        wide = (replace(one, vibrato_cents=118.0) if one.vibrato_cents else one for one in plain.notes)
+        found, _ = self.found(frozenset(), replace(plain, notes=tuple(wide)))
+        self.assertEqual(set(found), {"vibrato extent"})
+        self.assertAlmostEqual(found["vibrato extent"], 118.0, delta=4.0)
 
     def test_from_the_sound_of_a_singer_with_habits(self) -> None:
         found, notes = self.found(frozenset(PLANTED))

@@ -15,6 +15,7 @@ SHORTEST_S, HELD_S = 0.12, 0.75
 _LEAST_CONFIDENCE = 0.5
 _FREE_S = 0.04  # of nothing sung before a note, so that its start is not the way from the one before
 _START_S, _END_S = (0.02, 0.08), 0.08
+_FIRST_S, _SCOOPED_CENTS = 0.025, 15.0  # how far a scoop goes is seen where it begins; from how much on it is one
 _FEWEST_CYCLES, _SMOOTH = 4, 5  # cycles; frames
 _BREATH_S, _SILENT_DB = 0.15, -70.0
 _ARRIVED_CENTS, _STAYS_S, _ARRIVES_WITHIN_S = 20.0, 0.06, 0.6
@@ -88,7 +89,7 @@ def _observed(
         note.id, note.start_s, note.end_s, targets[note.id], before is None, after is None,
         float("nan") if before is None else round(targets[note.id] - targets[before.note.id], 2),
         100.0 * (note.centre_midi - targets[note.id]),
-        _middle(cents[round(_START_S[0] / HOP_S) : round(_START_S[1] / HOP_S)]) if free else float("nan"),
+        _comes_in(cents) if free else float("nan"),
         _arrival_ms(cents) if free else float("nan"),
         _middle(cents[-round(_END_S / HOP_S) :]) if after is None else float("nan"),
         note.drift_cents_per_s if held else float("nan"),
@@ -133,6 +134,14 @@ def _confidence(edited: EditedNote, analysis: Analysis) -> float:
 def _middle(cents: Floats) -> float:
     known = cents[np.isfinite(cents)]
     return float(np.median(known)) if len(known) >= 3 else float("nan")
+
+
+def _comes_in(cents: Floats) -> float:
+    """Cents from which a note comes in: where it is soon after it has begun or, when that is off, where it began."""
+    soon = _middle(cents[round(_START_S[0] / HOP_S) : round(_START_S[1] / HOP_S)])
+    first = _middle(cents[: round(_FIRST_S / HOP_S)])
+    further = abs(soon) > _SCOOPED_CENTS and first * soon > soon * soon
+    return first if further else soon
 
 
 def _arrival_ms(cents: Floats) -> float:
