@@ -8,9 +8,10 @@ import soundfile as sf
 from glass_thread.core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from glass_thread.services.history.comps import make_comp
 from glass_thread.services.history.edit import edit, jump, redo, undo
-from glass_thread.services.history.versions import as_heard, hear_version, list_versions, make_version, remove_version
+from glass_thread.services.history.versions import as_heard, list_versions, make_version, refuse_unheard, remove_version
 from glass_thread.services.prints.mixing import mix_data, request_mix
 from glass_thread.services.song.in_small import OUTLINE_S, in_small
+from glass_thread.services.song.songs import change_track
 from glass_thread.services.song.stack import StackChange, edit_stack
 from glass_thread.store.records import Track
 from tests.services.case import TakeCase
@@ -113,32 +114,37 @@ class SeveralTracksTest(StackCase):
 
 
 class HeardTest(StackCase):
+    def hear(self, version_id: str | None) -> None:
+        """Choose what the stack has of the lead."""
+        refuse_unheard(self.desk, self.track.id, version_id)
+        change_track(self.work, self.track.id, {"heard_version": version_id})
+
     def test_a_version_or_comp_is_chosen_for_the_stack_and_the_mix(self) -> None:
         self.assertEqual(as_heard(self.desk, self.track.id).step_id, self.head())
         version = make_version(self.desk, self.track.id, "Loose")
-        hear_version(self.desk, self.track.id, version.id)
+        self.hear(version.id)
         self.do(type="tune", note_ids=list(self.now().content.notes))
         self.assertEqual(as_heard(self.desk, self.track.id).step_id, version.head_id)
         self.assertNotEqual(as_heard(self.desk, self.track.id).step_id, self.head())
         comp = make_comp(self.desk, self.track.id, "Best", version_id=version.id)
-        hear_version(self.desk, self.track.id, comp.id)
+        self.hear(comp.id)
         task = request_mix(self.desk, self.song.id, {})
         self.assertEqual(task.wanted["mix"][self.track.id], comp.head_id)
         parts, _length, _channels = mix_data(self.desk, task)
         self.assertTrue(parts[0]["parts"])
-        hear_version(self.desk, self.track.id, None)
+        self.hear(None)
         self.assertEqual(as_heard(self.desk, self.track.id).step_id, self.head())
 
     def test_a_removed_version_is_heard_no_more(self) -> None:
         version = make_version(self.desk, self.track.id, "Loose")
-        hear_version(self.desk, self.track.id, version.id)
+        self.hear(version.id)
         self.do(type="tune", note_ids=list(self.now().content.notes))
         remove_version(self.desk, self.track.id, version.id)
         self.assertEqual(as_heard(self.desk, self.track.id).step_id, self.head())
         with self.assertRaisesRegex(ParameterError, "removed"):
-            hear_version(self.desk, self.track.id, version.id)
+            self.hear(version.id)
         with self.assertRaises(ParameterError):
-            hear_version(self.desk, self.double.id, list_versions(self.desk, self.track.id)[0].id)
+            refuse_unheard(self.desk, self.double.id, list_versions(self.desk, self.track.id)[0].id)
 
 
 class InSmallTest(StackCase):

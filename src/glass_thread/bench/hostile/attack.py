@@ -30,6 +30,7 @@ from .access import attack_with_access
 from .archives import attack_with_rows
 from .files import RATE, hostile_files, short_take, sound_file
 from .histories import DrawnHistory
+from .requests import attack_with_requests
 from .victim import Victim
 from .workers import attack_with_workers
 
@@ -253,6 +254,7 @@ ATTACKS: dict[str, Callable[[], Table]] = {
     "Drawn histories": draw_histories,
     "kill -9 inside each migration": kill_inside_migrations,
     "Hostile edit documents": bench_hostile,
+    "Drawn requests": lambda: attack_with_requests(begin_with_two_takes),
     "Hostile files": attack_with_files,
     "kill -9 among edits, imports and prints": attack_with_kills,
     "A full disk on a small mounted folder": attack_with_a_full_disk,

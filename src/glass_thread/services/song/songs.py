@@ -117,10 +117,10 @@ def markers_of(song: Song) -> list[dict[str, Any]]:
 def change_track(
     workspace: Workspace, track_id: str, values: dict[str, Any], *, base: int | None = None
 ) -> Track:  # fmt: skip
-    """Change name, role, place on the timeline, level, mute, words or singer of a track.
+    """Change name, role, place on the timeline, level, mute, heard version, words or singer of a track.
 
-    All but level, place between left and right and mute, which are settings, is one step of the song; `base` is that of
-    `change_song`.
+    All but level, place between left and right, mute and the heard version, which are settings, is one step of the
+    song; `base` is that of `change_song`.
     """
     track, values = workspace.tracks.get(track_id), checked_track_values(values)
     logged = {name: value for name, value in values.items() if name in OF_TRACKS}
