@@ -5,6 +5,7 @@ from __future__ import annotations
 import errno
 import re
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
@@ -36,6 +37,7 @@ class Database:
         self.engine: Engine = create_engine(url, connect_args={"timeout": 20}, max_overflow=-1)
         event.listen(self.engine, "connect", _prepare_connection)
         self._session = sessionmaker(self.engine, expire_on_commit=False)
+        self._own = threading.local()  # the session that a thread writes within, while it is in `at_once`
         self._upgrade()
 
     def _upgrade(self) -> None:
@@ -86,6 +88,9 @@ class Database:
     @contextmanager
     def read(self) -> Iterator[Session]:
         """A session for walking along rows; nothing is committed."""
+        if self._joined is not None:
+            yield self._joined
+            return
         with _as_os_error(), self._session() as session:
             yield session
             session.rollback()
@@ -93,16 +98,39 @@ class Database:
     @contextmanager
     def look(self) -> Iterator[Connection]:
         """A connection for plain reading, which costs a third of a session."""
+        if self._joined is not None:
+            self._joined.flush()
+            yield self._joined.connection()
+            return
         with _as_os_error(), self.engine.connect() as connection:
             yield connection
 
     @contextmanager
     def write(self) -> Iterator[Session]:
         """One transaction; the write lock is taken at its start, so that no two writers interleave."""
+        if self._joined is not None:
+            yield self._joined
+            self._joined.flush()
+            return
         with _as_os_error(), self._session() as session:
             session.connection().exec_driver_sql("BEGIN IMMEDIATE")
             yield session
             session.commit()
+
+    @contextmanager
+    def at_once(self) -> Iterator[None]:
+        """Make all that this thread writes within it one transaction, on disk as a whole or not at all."""
+        with self.write() as session:
+            outermost, self._own.session = self._joined is None, session
+            try:
+                yield
+            finally:
+                if outermost:
+                    self._own.session = None
+
+    @property
+    def _joined(self) -> Session | None:
+        return getattr(self._own, "session", None)
 
     def close(self) -> None:
         """Close all connections."""

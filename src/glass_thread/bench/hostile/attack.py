@@ -30,6 +30,7 @@ from .access import attack_with_access
 from .archives import attack_with_rows
 from .files import RATE, hostile_files, short_take, sound_file
 from .histories import DrawnHistory
+from .power import attack_with_power_cuts
 from .requests import attack_with_requests
 from .victim import Victim
 from .workers import attack_with_workers
@@ -252,6 +253,7 @@ def _opened(folder: Path) -> list[Any]:
 
 ATTACKS: dict[str, Callable[[], Table]] = {
     "Drawn histories": draw_histories,
+    "Power cuts of the database and its log": lambda: attack_with_power_cuts(begin_with_two_takes),
     "kill -9 inside each migration": kill_inside_migrations,
     "Hostile edit documents": bench_hostile,
     "Drawn requests": lambda: attack_with_requests(begin_with_two_takes),

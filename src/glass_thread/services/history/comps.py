@@ -40,9 +40,10 @@ def make_comp(desk: Desk, track_id: str, name: str, *, version_id: str | None = 
     change = asked.change(Scene(found, keys, desk.analysis(track), rows=rows))
     history = desk.workspace.history
     root = history.root_of(track_id)
-    made = history.add_version(track_id, name=title, note="", head_id=root, kind="comp")
-    new = NewStep(made.id, root, describe(asked, change), asked.to_data(), change_to_data(change))
-    ((version, _step),) = history.append([new])
+    with desk.workspace.database.at_once():
+        made = history.add_version(track_id, name=title, note="", head_id=root, kind="comp")
+        new = NewStep(made.id, root, describe(asked, change), asked.to_data(), change_to_data(change))
+        ((version, _step),) = history.append([new])
     return version
 
 
@@ -84,11 +85,11 @@ def version_from_comp(desk: Desk, track_id: str, comp: Version, name: str) -> Ve
     content = merged(parts)
     history = desk.workspace.history
     title = one_line(name, "A version's name", LONGEST_NAME)
-    made = history.add_version(track_id, name=title, note=f"From the comp “{comp.name}”", head_id=begin.step_id)
-    change = difference_of(begin.content, content)
-    if not change:
-        return made
-    label = f"From the comp “{comp.name}”"
-    new = NewStep(made.id, begin.step_id, label, {"type": "from_comp", "step_id": comp.head_id}, change_to_data(change))
-    ((version, _step),) = history.append([new])
+    change, label = difference_of(begin.content, content), f"From the comp “{comp.name}”"
+    with desk.workspace.database.at_once():
+        version = history.add_version(track_id, name=title, note=label, head_id=begin.step_id)
+        if change:
+            operation = {"type": "from_comp", "step_id": comp.head_id}
+            new = NewStep(version.id, begin.step_id, label, operation, change_to_data(change))
+            ((version, _step),) = history.append([new])
     return version

@@ -9,7 +9,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import replace
 from typing import Any, NamedTuple
 
-from ...core.document.content import as_found, difference_of
+from ...core.document.content import Content, as_found, difference_of
 from ...core.document.operations.on_derived import MOST_VOICES, MakeDouble, MakeHarmony
 from ...core.signal.errors import ParameterError
 from ...formats.plain_data import change_to_data
@@ -44,12 +44,14 @@ def derive(desk: Desk, track_id: str, operation: Mapping[str, Any], *, voices: i
     ParameterError
         When the operation makes no voice, or there would be none or too many.
     """
-    asked, lead = _voices(operation, voices), desk.at(track_id)
-    made = [_add(desk, lead, rule, place, number if voices > 1 else None)
-            for number, (rule, place) in enumerate(asked)]  # fmt: skip
-    label = f"“{made[0].name}” made" if len(made) == 1 else f"{len(made)} doubles of “{lead.track.name}” made"
-    there = {brought_in(track.id): Pair(time.time(), None) for track in made}
-    desk.workspace.log.change(lead.song.id, label, there)
+    lead = desk.at(track_id)
+    # worked out before anything is stored: what cannot be made leaves nothing, and nobody waits to write meanwhile
+    asked = [(rule, place, made_of(lead, rule)) for rule, place in _voices(operation, voices)]
+    with desk.workspace.database.at_once():
+        made = [_add(desk, lead, *one, number if voices > 1 else None) for number, one in enumerate(asked)]
+        label = f"“{made[0].name}” made" if len(made) == 1 else f"{len(made)} doubles of “{lead.track.name}” made"
+        there = {brought_in(track.id): Pair(time.time(), None) for track in made}
+        desk.workspace.log.change(lead.song.id, label, there)
     return made
 
 
@@ -81,8 +83,9 @@ def level_of(rule: MakeDouble | MakeHarmony, voices: int) -> float:
     return HARMONY_DB if isinstance(rule, MakeHarmony) else DOUBLE_DB - 10.0 * math.log10(voices)
 
 
-def _add(desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Placing, number: int | None) -> Track:
-    content = made_of(lead, rule)  # before anything is stored: what cannot be made leaves nothing
+def _add(
+    desk: Desk, lead: Standing, rule: MakeDouble | MakeHarmony, place: Placing, content: Content, number: int | None
+) -> Track:  # fmt: skip
     workspace, harmony = desk.workspace, isinstance(rule, MakeHarmony)
     taken = {one.name for one in workspace.tracks.of_song(lead.song.id)}
     base = name_of(rule) if harmony else f"{lead.track.name} double"

@@ -40,11 +40,12 @@ def change_song(workspace: Workspace, song_id: str, values: dict[str, Any], *, b
     song = workspace.songs.get(song_id)
     wanted = checked_song_values(song, values)
     logged = {name: value for name, value in wanted.items() if name in OF_SONGS}
-    if logged:
-        named = {f"song.{name}": value for name, value in logged.items()}
-        workspace.log.change(song_id, song_step_words(song, logged), named, base=base)
     settings = {name: value for name, value in wanted.items() if name not in OF_SONGS}
-    return workspace.songs.change(song_id, settings) if settings else workspace.songs.get(song_id)
+    with workspace.database.at_once():
+        if logged:
+            named = {f"song.{name}": value for name, value in logged.items()}
+            workspace.log.change(song_id, song_step_words(song, logged), named, base=base)
+        return workspace.songs.change(song_id, settings) if settings else workspace.songs.get(song_id)
 
 
 def checked_song_values(song: Song, values: dict[str, Any]) -> dict[str, Any]:
@@ -124,11 +125,12 @@ def change_track(
     """
     track, values = workspace.tracks.get(track_id), checked_track_values(values)
     logged = {name: value for name, value in values.items() if name in OF_TRACKS}
-    if logged:
-        named = {f"track.{track_id}.{name}": value for name, value in logged.items()}
-        workspace.log.change(track.song_id, track_step_words(track, logged), named, base=base)
     settings = {name: value for name, value in values.items() if name not in OF_TRACKS}
-    return workspace.tracks.change(track_id, settings) if settings else workspace.tracks.get(track_id)
+    with workspace.database.at_once():
+        if logged:
+            named = {f"track.{track_id}.{name}": value for name, value in logged.items()}
+            workspace.log.change(track.song_id, track_step_words(track, logged), named, base=base)
+        return workspace.tracks.change(track_id, settings) if settings else workspace.tracks.get(track_id)
 
 
 def checked_track_values(values: Mapping[str, Any]) -> dict[str, Any]:
