@@ -90,6 +90,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
     told = _differing(before.air, after.air) | _differing(old.owners, new.owners) | _differing(old.harsh, new.harsh)
     air = [air_data(edited, new) for i, edited in after.air.items() if i in told]
     pairs = [(was, now) for was, now in zip(before.parts, after.parts, strict=True) if was is not now]
+    plan = moved.plans[1]
     return {
         "notes": notes, "air": air,
         "gaps": [asdict(gap) for key, gap in after.gaps.items() if before.gaps.get(key) != gap],
@@ -104,7 +105,7 @@ def delta_data(moved: Moved) -> dict[str, Any]:
         "times": times_data(*(plan.times for plan in moved.plans)),
         "gone": [key for was, now in pairs for key in was if key not in now],
         "changed": [{"start_s": a, "end_s": b} for a, b in _changed(moved)],
-        "curves": [{"first": a, "data": base64.b64encode(curve_bytes(moved.after, slice(a, b))).decode()}
+        "curves": [{"first": a, "data": base64.b64encode(curve_bytes(moved.after, plan, slice(a, b))).decode()}
                    for a, b in merged_ranges(changed_frames(*moved.plans, moved.windows))],
     }  # fmt: skip
 
@@ -125,9 +126,9 @@ CURVE_LAYOUT = (
 )
 
 
-def curve_bytes(standing: Standing, part: slice) -> bytes:
-    """What is heard over some frames of 5 ms, laid out as `CURVE_LAYOUT` says."""
-    plan, heard = desk().plan(standing), standing.analysis
+def curve_bytes(standing: Standing, plan: Plan, part: slice) -> bytes:
+    """What is heard of a standing with its plan over some frames of 5 ms, laid out as `CURVE_LAYOUT` says."""
+    heard = standing.analysis
     tuned = plan.contour.midi[part] + plan.correction[part]
     shown = (tuned, plan.level_db[part], plan.contour.midi[part], plan.glaze[part], heard.level_db[part])
     confidence = np.round(100 * heard.contour.confidence[part]).astype(np.uint8)

@@ -101,7 +101,7 @@ def get_curves(track_id: str, query_data: dict[str, Any]) -> Response:
     else:
         standing = desk().at(track_id, query_data["step"])
     part = slice(query_data["first"], query_data["last"])
-    return Response(curve_bytes(standing, part), mimetype="application/octet-stream")
+    return Response(curve_bytes(standing, desk().plan(standing), part), mimetype="application/octet-stream")
 
 
 @track_routes.get("/tracks/<track_id>/spectrum")
