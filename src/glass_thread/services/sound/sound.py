@@ -30,7 +30,7 @@ from ...formats.audio import AudioInfo
 from ...store.byte_cache import ByteCache
 from .recordings import CachedRecording, Recordings, Shelf
 
-SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 128 << 20, 96 << 20, 48 << 20, 32 << 20, 16 << 20
+SOURCE_BYTES, PATCH_BYTES, RUN_BYTES, LAYOUT_BYTES, PIECE_BYTES = 64 << 20, 64 << 20, 48 << 20, 32 << 20, 16 << 20
 ANALYSIS_BYTES = 48 << 20
 PRINT_BLOCK_S = 10
 
