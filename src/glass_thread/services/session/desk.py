@@ -5,6 +5,7 @@ A step never changes, so nothing here ever has to be thrown away for being old.
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -28,6 +29,7 @@ from .meters import keys_under, meters_of
 
 STEPS_A_SNAPSHOT = 50
 CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, TAKE_BYTES = 48 << 20, 112 << 20, 32 << 20, 64 << 20
+MOST_LATEST = 1000  # takes under some keys
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
 
@@ -75,6 +77,7 @@ class Desk:
         self.heard = Heard(self.sound)
         self._contents: ByteCache[Content] = ByteCache(CONTENT_BYTES, _items)
         self._plans: ByteCache[tuple[Content, Plan]] = ByteCache(PLAN_BYTES, lambda kept: _plan_bytes(kept[1]))
+        self._latest: ByteCache[Hashable] = ByteCache(MOST_LATEST, lambda _: 1)  # where a take's plan of last is kept
         self._takes: ByteCache[CompTake] = ByteCache(TAKE_BYTES, lambda take: take.nbytes)
         self._verdicts: ByteCache[Verdicts] = ByteCache(VERDICT_BYTES, lambda v: 400 * len(v.notes) + 1000)
         self._tried: Moved | None = None  # the last move to what is no step yet
@@ -181,7 +184,7 @@ class Desk:
         known = self._plans.get(_plan_key(standing))
         if known is not None:
             return known[1]
-        latest = self._plans.get((standing.analysis_id, standing.keys))
+        latest = self._plans.get(self._latest.get((standing.analysis_id, standing.keys)))
         if latest is not None:
             content, plan = latest
             change = difference_of(content, standing.content)
@@ -214,9 +217,10 @@ class Desk:
         return changed_plan(plan, standing.analysis, standing.content, change, standing.keys)
 
     def _keep_plan(self, standing: Standing, plan: Plan) -> Plan:
-        self._plans.keep((standing.analysis_id, standing.keys), (standing.content, plan))
-        if standing.step_id is not None:
-            self._plans.keep(_plan_key(standing), (standing.content, plan))
+        take = standing.analysis_id, standing.keys
+        kept = _plan_key(standing) if standing.step_id is not None else ("tried", *take)
+        self._plans.keep(kept, (standing.content, plan))
+        self._latest.keep(take, kept)
         return plan
 
     def verdicts(self, standing: Standing) -> Verdicts:
