@@ -12,6 +12,8 @@ class DrawnRequestsTest(TakeCase):
         drawn = DrawnRequests(self.work, random.Random(5))
         for _ in range(400):
             drawn.step()
+            if drawn.over:
+                break
         drawn.look_through()
         self.assertEqual(dict(drawn.faults), {})
         self.assertGreater(sum(n for status, n in drawn.statuses.items() if status < 300), 100)
