@@ -28,7 +28,7 @@ from ..sound.take import CompTake, PlanTake, Take
 from .meters import keys_under, meters_of
 
 STEPS_A_SNAPSHOT = 50
-CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, TAKE_BYTES = 48 << 20, 112 << 20, 32 << 20, 64 << 20
+CONTENT_BYTES, PLAN_BYTES, VERDICT_BYTES, TAKE_BYTES = 48 << 20, 64 << 20, 32 << 20, 64 << 20
 MOST_LATEST = 1000  # takes under some keys
 _ITEM_BYTES = 120  # of a mapping; what is in it is mostly shared between neighbouring steps
 
