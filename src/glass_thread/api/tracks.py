@@ -14,7 +14,6 @@ from ..core.analysis.notes.cuts import judge_cuts
 from ..core.signal.levels import is_band_limited
 from ..core.signal.types import HOP_S
 from ..core.song.spelling import key_title
-from ..services.history.versions import refuse_unheard
 from ..services.song.estimates.key_estimate import estimate_key
 from ..services.song.import_audio import import_audio, placed_apart
 from ..services.song.progress import progress_of
@@ -54,9 +53,6 @@ def post_track(song_id: str, form_and_files_data: dict[str, Any]) -> dict[str, A
 @track_routes.output(TrackOut)
 def patch_track(track_id: str, json_data: dict[str, Any]) -> Any:
     """Change name, role, place on the timeline, level, mute, or which version or comp the stack has."""
-    workspace().tracks.get(track_id)
-    if "heard_version" in json_data:
-        refuse_unheard(desk(), track_id, json_data["heard_version"])
     base = json_data.pop("base", None)
     return track_data(change_track(workspace(), track_id, json_data, base=base))
 

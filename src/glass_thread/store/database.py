@@ -120,13 +120,15 @@ class Database:
     @contextmanager
     def at_once(self) -> Iterator[None]:
         """Make all that this thread writes within it one transaction, on disk as a whole or not at all."""
+        if self._joined is not None:
+            yield
+            return
         with self.write() as session:
-            outermost, self._own.session = self._joined is None, session
+            self._own.session = session
             try:
                 yield
             finally:
-                if outermost:
-                    self._own.session = None
+                self._own.session = None
 
     @property
     def _joined(self) -> Session | None:

@@ -8,7 +8,7 @@ import soundfile as sf
 from glass_thread.core.signal.errors import NotFoundError, ParameterError, StaleEditError
 from glass_thread.services.history.comps import make_comp
 from glass_thread.services.history.edit import edit, jump, redo, undo
-from glass_thread.services.history.versions import as_heard, list_versions, make_version, refuse_unheard, remove_version
+from glass_thread.services.history.versions import as_heard, list_versions, make_version, remove_version
 from glass_thread.services.prints.mixing import mix_data, request_mix
 from glass_thread.services.song.in_small import OUTLINE_S, in_small
 from glass_thread.services.song.songs import change_track
@@ -116,7 +116,6 @@ class SeveralTracksTest(StackCase):
 class HeardTest(StackCase):
     def hear(self, version_id: str | None) -> None:
         """Choose what the stack has of the lead."""
-        refuse_unheard(self.desk, self.track.id, version_id)
         change_track(self.work, self.track.id, {"heard_version": version_id})
 
     def test_a_version_or_comp_is_chosen_for_the_stack_and_the_mix(self) -> None:
@@ -144,7 +143,7 @@ class HeardTest(StackCase):
         with self.assertRaisesRegex(ParameterError, "removed"):
             self.hear(version.id)
         with self.assertRaises(ParameterError):
-            refuse_unheard(self.desk, self.double.id, list_versions(self.desk, self.track.id)[0].id)
+            change_track(self.work, self.double.id, {"heard_version": list_versions(self.desk, self.track.id)[0].id})
 
 
 class InSmallTest(StackCase):

@@ -29,7 +29,7 @@ from ..speed.engineer import Engineer
 from .access import attack_with_access
 from .archives import attack_with_rows
 from .files import RATE, hostile_files, short_take, sound_file
-from .histories import DrawnHistory
+from .histories import DrawnHistory, holdings
 from .power import attack_with_power_cuts
 from .requests import attack_with_requests
 from .victim import Victim
@@ -241,12 +241,11 @@ open_workspace(Path(sys.argv[1])).close()
 _WITH_BRANCHES = 2  # the first layouts that a folder can be laid back to: before them histories had none
 
 
-def _opened(folder: Path) -> list[Any]:
+def _opened(folder: Path) -> Any:
     """What a folder holds once it is opened."""
     workspace = open_workspace(folder)
     try:
-        tracks = [track for song in workspace.songs.all() for track in workspace.tracks.of_song(song.id)]
-        return [workspace.songs.all(), tracks, [workspace.history.versions(track.id) for track in tracks]]
+        return holdings(workspace)
     finally:
         workspace.close()
 

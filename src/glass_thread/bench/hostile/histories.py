@@ -157,3 +157,11 @@ class DrawnHistory:
 
     def _restart(self, _track: Track) -> None:
         self.desk = Desk(self.workspace)
+
+
+def holdings(workspace: Workspace) -> Any:
+    """What a folder holds: songs with their steps, tracks, and versions, removed ones among them."""
+    songs = workspace.songs.all()
+    tracks = [track for song in songs for track in workspace.tracks.of_song(song.id)]
+    versions = [workspace.history.versions(track.id, removed=gone) for track in tracks for gone in (False, True)]
+    return songs, [workspace.log.all(song.id) for song in songs], tracks, versions

@@ -20,7 +20,7 @@ import numpy as np
 
 from ...services.folder.workspace import DATABASE, Workspace, open_workspace
 from ...store.database import Database
-from .histories import DrawnHistory
+from .histories import DrawnHistory, holdings
 
 Table = list[dict[str, Any]]
 CUTS = 400
@@ -61,15 +61,7 @@ def attack_with_power_cuts(begin: Callable[[Path], None], cuts: int = CUTS, seed
 
 
 def _now(folder: Path, workspace: Workspace) -> _Disk:
-    return _Disk((folder / DATABASE).read_bytes(), (folder / LOG).read_bytes(), _holds(workspace))
-
-
-def _holds(workspace: Workspace) -> Any:
-    """Songs with their steps, tracks and versions."""
-    songs = workspace.songs.all()
-    tracks = [track for song in songs for track in workspace.tracks.of_song(song.id)]
-    versions = [workspace.history.versions(track.id, removed=gone) for track in tracks for gone in (False, True)]
-    return songs, [workspace.log.all(song.id) for song in songs], tracks, versions
+    return _Disk((folder / DATABASE).read_bytes(), (folder / LOG).read_bytes(), holdings(workspace))
 
 
 def _cut_in_commit(last: _Disk, now: _Disk, rng: random.Random) -> tuple[bytes, bytes]:
@@ -122,7 +114,7 @@ def _opened(folder: Path, place: Path, left: tuple[bytes, bytes], holds: tuple[A
         workspace = open_workspace(place)
         try:
             workspace.database.refuse_damage()
-            now = _holds(workspace)
+            now = holdings(workspace)
         finally:
             workspace.close()
     except Exception:  # whatever it is, the folder does not come back

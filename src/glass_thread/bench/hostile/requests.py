@@ -14,7 +14,6 @@ from typing import Any
 from urllib.parse import quote
 
 from flask import got_request_exception
-from werkzeug.test import TestResponse
 
 from ...api.app import create_app
 from ...core.document.content import Content
@@ -27,6 +26,7 @@ from ...services.upkeep.checking import check_folder
 from ...store.records import Track, Version
 from .draws import Around, draw_operation, from_schema
 from .edits import WRONG
+from .histories import holdings
 
 Table = list[dict[str, Any]]
 REQUESTS, _OF_A_SONG, _LOOK_EVERY = 10_000, 1000, 100
@@ -82,13 +82,13 @@ class DrawnRequests:
         last = traceback.extract_tb(exception.__traceback__)[-1]
         self._raised = f"{exception!r} at {last.name}, line {last.lineno}"[:160]
 
-    def step(self) -> TestResponse:
+    def step(self) -> None:
         """Ask for one thing; a refusal must say why and leave everything as it was."""
         track = self.rng.choice(self._tracks())
         self._here = track, self.rng.choice(self.workspace.history.versions(track.id))
         method, path, route = self._draw_route()
         body = self._body(route, path) if "requestBody" in route else None
-        before = None if method == "get" else self.standing()
+        before = None if method == "get" else holdings(self.workspace)
         address = self._filled(path) + self._query(route)
         told = {"data": json.dumps(body), "content_type": "application/json"} if "requestBody" in route else {}
         answer = self.client.open(address, method=method.upper(), headers={"Origin": "http://localhost"}, **told)
@@ -100,11 +100,10 @@ class DrawnRequests:
             said = answer.get_json(silent=True) or {}
             if not str(said.get("message", "")).endswith((".", "?")):
                 self.faults[f"without a sentence: {about}"] += 1
-            if before is not None and self.standing() != before:
+            if before is not None and holdings(self.workspace) != before:
                 self.faults[f"refused, and changed something: {about}"] += 1
         answer.close()
         self._revive()
-        return answer
 
     def look_through(self) -> None:
         """Compare what the application has worked out bit by bit with a fresh start."""
@@ -112,13 +111,6 @@ class DrawnRequests:
         for track in self._tracks():
             for what in disagreements(self._desk, fresh, self._desk.at(track.id), sound=False):
                 self.faults[f"not as a fresh start: {what}"] += 1
-
-    def standing(self) -> Any:
-        """All that a refusal must leave alone."""
-        songs = self.workspace.songs.all()
-        tracks = [track for song in songs for track in self.workspace.tracks.of_song(song.id)]
-        versions = [self.workspace.history.versions(track.id) for track in tracks]
-        return songs, [self.workspace.log.turn(song.id) for song in songs], tracks, versions
 
     def _draw_route(self) -> tuple[str, str, Any]:
         while True:
@@ -149,13 +141,13 @@ class DrawnRequests:
         if self.rng.random() < _WRONG_ID:
             return self.rng.choice(_NO_IDS)
         word = name.removesuffix("_ids").removesuffix("_id")
-        if word in ("song",):
+        if word == "song":
             return self.rng.choice(self.workspace.songs.all()).id
         if word in ("track", "lead_track", "from_track", "lead"):
             return self._track().id
         if word in ("version", "comp", "heard_version"):
             return self._version().id
-        if word in ("step", "base", "to", "first", "second", "against", "asked_step"):
+        if word in ("step", "base", "to", "first", "second", "against"):
             return self._step()
         if word in ("task", "print"):
             there = self.workspace.tasks.of_song(self.rng.choice(self.workspace.songs.all()).id)

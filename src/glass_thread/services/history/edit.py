@@ -30,6 +30,7 @@ from ...formats.plain_data import change_to_data
 from ...store.history import Move, NewStep, refuse_change
 from ...store.records import Step, Version
 from ...store.song_log import DONE, UNDONE
+from ..folder.workspace import Workspace
 from ..session.desk import Desk, Moved, Standing
 from ..voices.borrowing import loan_for
 from ..voices.following import lead_for
@@ -57,7 +58,12 @@ class Done:
 def open_version(desk: Desk, track_id: str, version_id: str | None) -> Version:
     """A version of a track; without an id the one that is worked on."""
     track = desk.track(track_id)
-    version = desk.workspace.history.version(version_id or str(track.version_id))
+    return version_of(desk.workspace, track_id, version_id or str(track.version_id))
+
+
+def version_of(workspace: Workspace, track_id: str, version_id: str) -> Version:
+    """A version by its id, of that track."""
+    version = workspace.history.version(version_id)
     if version.track_id != track_id:
         raise ParameterError("This version belongs to another track.")
     return version

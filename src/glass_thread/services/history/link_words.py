@@ -12,10 +12,10 @@ from ..session.desk import Desk
 
 def link_words(desk: Desk, track: Track, asked: Operation, change: ContentChange) -> str:
     """The label in the song of an edit that changes links; empty when it changes none."""
-    links = [after or before for before, after in change.values() if isinstance(after or before, Link)]
-    if not links:
+    states = (after or before for before, after in change.values())
+    leads = {link.lead_track for link in states if isinstance(link, Link)}
+    if not leads:
         return ""
-    leads = {link.lead_track for link in links if isinstance(link, Link)}
     names = " and ".join(f"“{desk.workspace.tracks.get(lead, even_removed=True).name}”" for lead in sorted(leads))
     if isinstance(asked, CatchUp):
         return f"“{track.name}” caught up"

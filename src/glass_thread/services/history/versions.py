@@ -91,12 +91,6 @@ def as_heard(desk: Desk, track_id: str) -> Standing:
     return desk.at(track_id, heard_step(desk.workspace, desk.track(track_id)))
 
 
-def refuse_unheard(desk: Desk, track_id: str, version_id: str | None) -> None:
-    """Refuse what the stack and mixes cannot have of a track: another track's version, or one that was removed."""
-    if version_id is not None and open_version(desk, track_id, version_id).removed_at is not None:
-        raise ParameterError("This version was removed; bring it back first.")
-
-
 @dataclass(frozen=True)
 class NoteDifference:
     """A note that two versions treat differently; None where a version has no such note.

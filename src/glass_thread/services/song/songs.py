@@ -14,6 +14,7 @@ from ...store.records import Song, Track
 from ...store.song_log import OF_SONGS, OF_TRACKS
 from ..folder.names import one_line
 from ..folder.workspace import Workspace
+from ..history.edit import version_of
 from ..lyrics.by_hand import laid_by_hand
 from ..lyrics.language import known_languages
 from ..session.keys import KEY_VALUES, SONG_DEFAULTS, key_places, key_values, merged_values
@@ -124,6 +125,9 @@ def change_track(
     song; `base` is that of `change_song`.
     """
     track, values = workspace.tracks.get(track_id), checked_track_values(values)
+    heard = values.get("heard_version")
+    if heard is not None and version_of(workspace, track_id, heard).removed_at is not None:
+        raise ParameterError("This version was removed; bring it back first.")
     logged = {name: value for name, value in values.items() if name in OF_TRACKS}
     settings = {name: value for name, value in values.items() if name not in OF_TRACKS}
     with workspace.database.at_once():

@@ -106,11 +106,6 @@ function change(send: (trackId: string, base: Base) => Promise<EditOut>, again?:
   return afterChanges(() => changeNow(session, send), again);
 }
 
-/** Bring the open track level with what a link of it leads to. */
-export function catchUp(linkId: string): Promise<boolean> {
-  return edit({ type: "catch_up", link_id: linkId });
-}
-
 /** Take the server's state of a track, after a stale edit or another version was opened. */
 export async function refresh(trackId: string): Promise<void> {
   const { analysis, content: before } = store.getState();

@@ -43,6 +43,11 @@ export function anchorAtCursor(leadTrack: string): Anchor | null {
   return [cursor_s - lead.offset_s, note.start_s];
 }
 
+/** Bring the open track level with what a link of it leads to. */
+export function catchUp(link_id: string): void {
+  void edit({ type: "catch_up", link_id });
+}
+
 /** Let a link catch up by itself, or only when asked. */
 export function letCatchUp(linkId: string, by_itself: boolean): void {
   void edit({ type: "set_link", link_ids: [linkId], by_itself });

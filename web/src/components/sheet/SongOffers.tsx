@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import styled from "styled-components";
 import type { Offered } from "../../document/track/store";
-import { catchUp } from "../../commands/notes/editing";
+import { catchUp } from "../../commands/voices/following";
 import { keepTempo, offerLater, takeKey, takeNoKey, takeReference, takeTempo } from "../../commands/song/offers";
 import { useEditor } from "../../session/useStore";
 import { Button, Quiet } from "../ui/controls";
@@ -40,7 +40,7 @@ export function BehindBar() {
   return (
     <Bar role="group" aria-label="Behind its lead">
       <span>{`Behind ${behind.lead}: it has changed since.`}</span>
-      <Button onPress={() => void catchUp(behind.id)}>Catch up</Button>
+      <Button onPress={() => catchUp(behind.id)}>Catch up</Button>
       <ByItself link={behind} />
     </Bar>
   );

@@ -3,7 +3,7 @@ stays.  A note is merged by its facets, anything else whole."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,6 +14,7 @@ from ..notes import EditedNote
 
 # What a hand changes one by one of a note: when, how high and how loud it is; the rest is everything else.
 _VALUES = {"time": ("start_shift_ms", "end_shift_ms"), "pitch": ("target_midi", "pull", "hand"), "level": ("level_db",)}
+_NAMES = [name for names in _VALUES.values() for name in names]
 FACETS = (*_VALUES, "rest")
 _DIGITS = 8  # of the mark of a facet
 _NOT_MARKED = "-" * _DIGITS
@@ -23,8 +24,7 @@ def base_of(state: Edited) -> str:
     """The mark of something as it is given, to be kept with the link: of a note one for each facet."""
     if not isinstance(state, EditedNote):
         return mark_of(state)
-    own = {name: getattr(AS_SUNG, name) for names in _VALUES.values() for name in names}
-    rest = (state.note, replace(state.gesture, **own), state.leave_as_sung)
+    rest = (state.note, replace(state.gesture, **_values_of(AS_SUNG, _NAMES)), state.leave_as_sung)
     return ".".join((*_marks(state.gesture), mark_of(rest)[:_DIGITS]))
 
 
@@ -88,10 +88,12 @@ def _merged(old: Edited | None, new: Edited | None, given: Collection[str]) -> E
         return new
     if not (isinstance(old, EditedNote) and isinstance(new, EditedNote)):
         return old
-    values: dict[str, Any] = {name: getattr(new.gesture, name)
-                              for facet in given if facet in _VALUES for name in _VALUES[facet]}  # fmt: skip
+    given_names = [name for facet in given for name in _VALUES.get(facet, ())]
     if "rest" not in given:
-        return replace(old, gesture=replace(old.gesture, **values))
-    own = {name for names in _VALUES.values() for name in names} - values.keys()
-    kept = {name: getattr(old.gesture, name) for name in own}
+        return replace(old, gesture=replace(old.gesture, **_values_of(new.gesture, given_names)))
+    kept = _values_of(old.gesture, [name for name in _NAMES if name not in given_names])
     return replace(old, note=new.note, gesture=replace(new.gesture, **kept), leave_as_sung=new.leave_as_sung)
+
+
+def _values_of(gesture: Gesture, names: Iterable[str]) -> dict[str, Any]:
+    return {name: getattr(gesture, name) for name in names}

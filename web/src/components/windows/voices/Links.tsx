@@ -1,6 +1,5 @@
 import type { LinkOut } from "../../../document/schema";
-import { catchUp } from "../../../commands/notes/editing";
-import { letCatchUp, letGo } from "../../../commands/voices/following";
+import { catchUp, letCatchUp, letGo } from "../../../commands/voices/following";
 import { useEditor } from "../../../session/useStore";
 import { CheckBox } from "../../ui/CheckBox";
 import { Button, Quiet } from "../../ui/controls";
@@ -14,7 +13,7 @@ export function Links() {
       {links.map((link) => (
         <Line key={link.id}>
           <Quiet>{link.behind ? `Behind ${link.lead}: it has changed since.` : `Follows ${link.lead}.`}</Quiet>
-          {link.behind && <Button onPress={() => void catchUp(link.id)}>Catch up</Button>}
+          {link.behind && <Button onPress={() => catchUp(link.id)}>Catch up</Button>}
           <ByItself link={link} />
           <Button onPress={() => letGo(link.id)} aria-label={`No longer follow ${link.lead}`}>
             Let go

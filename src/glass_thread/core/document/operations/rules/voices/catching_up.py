@@ -11,7 +11,7 @@ from .....song.keys import KeyMap
 from ....content import Content, ContentChange, Edited
 from ....items.links import Link
 from ....linked.origins import MadeNow, Origin
-from ....linked.three_way import bases_of, caught_up
+from ....linked.three_way import caught_up
 from ....rows import Row
 from .comp_edits import row_of
 from .follow_edits import follow
@@ -24,7 +24,7 @@ def catch_up(
     """Make what is still as it was given last as it is given now."""
     if content.choices:
         return _chosen_anew(content, rows, version_ids)
-    link = content.links.get(link_id) if link_id else next(iter(content.links.values()), None)
+    link = link_to_catch_up(content, link_id)
     if link is None:
         raise ParameterError("This track follows no other one.")
     origin = origins[link.id]
@@ -39,9 +39,14 @@ def catch_up(
     )  # fmt: skip
 
 
+def link_to_catch_up(content: Content, link_id: str | None) -> Link | None:
+    """The link of that id; without one the first there is."""
+    return content.links.get(link_id) if link_id else next(iter(content.links.values()), None)
+
+
 def _made_anew(content: Content, link: Link, origin: MadeNow) -> ContentChange:
     change = caught_up(content, link.base or origin.base, origin.content)
-    new = replace(origin.link, id=link.id, by_itself=link.by_itself, base=bases_of(origin.content))
+    new = replace(origin.link, id=link.id, by_itself=link.by_itself)
     return {**change, **({} if new == link else {link.id: (link, new)})}
 
 
