@@ -43,7 +43,9 @@ export function SongStepsWindow() {
   const steps = useSongSteps();
   return (
     <SideWindow title="Steps of the song" onClose={() => showWindow(null)}>
-      <Quiet>Keys, tempo, words, tracks and edits over several of them. Edits of one track are in its own steps.</Quiet>
+      <Quiet>
+        Keys, tempo, words, tracks, links and edits over several tracks. Edits of one track are in its own steps.
+      </Quiet>
       {steps && <Ways steps={steps} />}
       {steps?.length === 0 && <Quiet>Nothing was done to the song yet.</Quiet>}
       {steps && steps.length > 0 && <Listed steps={steps} />}
